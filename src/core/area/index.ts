@@ -1,0 +1,5 @@
+export * from './distance';
+export * from './outline';
+export * from './rasterise';
+export * from './reshape';
+export * from './types';

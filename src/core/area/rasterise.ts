@@ -1,0 +1,222 @@
+import { InvariantError } from '../errors';
+import { enclosing, emptyRect, grow, intersect, isEmpty, type Rect, unite } from '../raster';
+import { squaredDistance } from './distance';
+import type { Area, BoxShape, MaskLookup, MaskShape, PolygonShape, Shape, StrokeShape } from './types';
+
+/** Coverage of an area within a rectangle.
+ *
+ *  @param rect  document pixels; may reach beyond the photo
+ *  @returns rect.w×rect.h float32, 0…1. The value of a pixel does not depend on the rectangle asked for.
+ *  @throws InvariantError when a mask shape's pixels are missing
+ *  Degenerate: no shapes, or an empty rectangle, gives zeros. Cost: the pixels of the rectangle (grown by margin and
+ *  feather when these are set) times the shapes that meet it.
+ */
+export function rasteriseArea(area: Area, rect: Rect, masks: MaskLookup): Float32Array {
+  const soft = area.marginPx !== 0 || area.featherPx > 0;
+  if (!soft) return combineShapes(area.shapes, rect, masks);
+  const reach = Math.ceil(Math.abs(area.marginPx) + area.featherPx) + 2;
+  const wide = grow(rect, reach);
+  if (isEmpty(wide)) return new Float32Array(0);
+  const hard = combineShapes(area.shapes, wide, masks);
+  const inside = new Uint8Array(hard.length);
+  const outside = new Uint8Array(hard.length);
+  for (let i = 0; i < hard.length; i++) {
+    if (hard[i] >= 0.5) inside[i] = 1;
+    else outside[i] = 1;
+  }
+  const toInside = squaredDistance(inside, wide.w, wide.h);
+  const toOutside = area.marginPx < 0 ? squaredDistance(outside, wide.w, wide.h) : null;
+  const out = new Float32Array(rect.w * rect.h);
+  const { marginPx, featherPx } = area;
+  for (let y = 0; y < rect.h; y++) {
+    for (let x = 0; x < rect.w; x++) {
+      const i = (y + reach) * wide.w + x + reach;
+      // The outline runs half a pixel outside the outermost marked pixel centres.
+      const signed = inside[i] ? (toOutside ? 0.5 - Math.sqrt(toOutside[i]) : -1e6) : Math.sqrt(toInside[i]) - 0.5;
+      const past = signed - marginPx;
+      let v: number;
+      if (featherPx > 0) {
+        const t = 1 - Math.min(1, Math.max(0, past / featherPx));
+        v = t * t * (3 - 2 * t);
+      } else v = Math.min(1, Math.max(0, 0.5 - past));
+      out[y * rect.w + x] = v;
+    }
+  }
+  return out;
+}
+
+/** The smallest rectangle outside which an area's coverage is 0 for sure. */
+export function boundsOfArea(area: Area): Rect {
+  let box = emptyRect;
+  for (const shape of area.shapes) if (shape.op === 'add') box = unite(box, boundsOfShape(shape));
+  return grow(box, Math.ceil(area.marginPx + area.featherPx) + (area.marginPx !== 0 || area.featherPx > 0 ? 1 : 0));
+}
+
+export function boundsOfShape(shape: Shape): Rect {
+  switch (shape.kind) {
+    case 'stroke': {
+      const r = shape.radiusPx + 1;
+      return boundsOfPoints(shape.points, r);
+    }
+    case 'polygon':
+      return boundsOfPoints(shape.points, 0);
+    case 'box':
+      return enclosing(shape.x, shape.y, shape.x + shape.w, shape.y + shape.h);
+    case 'mask':
+      return enclosing(shape.x, shape.y, shape.x + shape.w, shape.y + shape.h);
+  }
+}
+
+function boundsOfPoints(points: readonly (readonly number[])[], reach: number): Rect {
+  if (points.length === 0) return emptyRect;
+  let x0 = Infinity;
+  let y0 = Infinity;
+  let x1 = -Infinity;
+  let y1 = -Infinity;
+  for (const p of points) {
+    x0 = Math.min(x0, p[0]);
+    y0 = Math.min(y0, p[1]);
+    x1 = Math.max(x1, p[0]);
+    y1 = Math.max(y1, p[1]);
+  }
+  return enclosing(x0 - reach, y0 - reach, x1 + reach, y1 + reach);
+}
+
+function combineShapes(shapes: readonly Shape[], rect: Rect, masks: MaskLookup): Float32Array {
+  const out = new Float32Array(Math.max(0, rect.w * rect.h));
+  if (out.length === 0) return out;
+  let scratch: Float32Array | null = null;
+  for (const shape of shapes) {
+    const box = intersect(boundsOfShape(shape), rect);
+    if (isEmpty(box)) continue;
+    if (shape.op === 'add' && shape.kind === 'stroke') {
+      addStroke(shape, 0, box, rect, out);
+      continue;
+    }
+    scratch ??= new Float32Array(out.length);
+    scratch.fill(0);
+    drawShape(shape, box, rect, scratch, masks);
+    for (let y = box.y - rect.y; y < box.y - rect.y + box.h; y++) {
+      const end = y * rect.w + box.x - rect.x + box.w;
+      for (let i = end - box.w; i < end; i++) {
+        const v = scratch[i];
+        if (shape.op === 'add') {
+          if (v > out[i]) out[i] = v;
+        } else if (1 - v < out[i]) out[i] = 1 - v;
+      }
+    }
+  }
+  return out;
+}
+
+function drawShape(shape: Shape, box: Rect, rect: Rect, out: Float32Array, masks: MaskLookup): void {
+  switch (shape.kind) {
+    case 'stroke':
+      return addStroke(shape, 0, box, rect, out);
+    case 'polygon':
+      return addPolygon(shape, box, rect, out);
+    case 'box':
+      return addBox(shape, box, rect, out);
+    case 'mask':
+      return addMask(shape, box, rect, out, masks);
+  }
+}
+
+/** Raises `out` to the coverage of the stroke's segments from number `firstSegment` on. Coverage is the greatest over
+ *  the path of a profile of distance over radius, hence independent of how many points the pointer delivered.
+ *  Calling it again with later segments gives the same as drawing all at once. */
+export function addStroke(stroke: StrokeShape, firstSegment: number, box: Rect, rect: Rect, out: Float32Array): void {
+  const { points, radiusPx, hardness } = stroke;
+  for (let k = Math.max(0, firstSegment); k < Math.max(1, points.length - 1); k++) {
+    if (k >= points.length) break;
+    const [ax, ay, ap] = points[k];
+    const [bx, by, bp] = points[Math.min(k + 1, points.length - 1)];
+    const ra = radiusPx * ap;
+    const rb = radiusPx * bp;
+    const r = Math.max(ra, rb) + 1;
+    const seg = intersect(
+      enclosing(Math.min(ax, bx) - r, Math.min(ay, by) - r, Math.max(ax, bx) + r, Math.max(ay, by) + r),
+      box,
+    );
+    const ex = bx - ax;
+    const ey = by - ay;
+    const length2 = ex * ex + ey * ey;
+    for (let y = seg.y; y < seg.y + seg.h; y++) {
+      const py = y + 0.5 - ay;
+      let i = (y - rect.y) * rect.w + seg.x - rect.x;
+      for (let x = seg.x; x < seg.x + seg.w; x++, i++) {
+        const px = x + 0.5 - ax;
+        let t = length2 > 0 ? (px * ex + py * ey) / length2 : 0;
+        t = t < 0 ? 0 : t > 1 ? 1 : t;
+        const dx = px - t * ex;
+        const dy = py - t * ey;
+        const radius = ra + (rb - ra) * t;
+        const outer = radius + 0.5;
+        const d2 = dx * dx + dy * dy;
+        if (d2 >= outer * outer) continue;
+        const inner = Math.min(outer - 1, radius * hardness);
+        const u = (outer - Math.sqrt(d2)) / (outer - inner);
+        const v = u >= 1 ? 1 : u * u * (3 - 2 * u);
+        if (v > out[i]) out[i] = v;
+      }
+    }
+  }
+}
+
+const rowsPerPixel = 4;
+
+function addPolygon(polygon: PolygonShape, box: Rect, rect: Rect, out: Float32Array): void {
+  const p = polygon.points;
+  if (p.length < 3) return;
+  const crossings: { x: number; winding: number }[] = [];
+  for (let y = box.y; y < box.y + box.h; y++) {
+    for (let k = 0; k < rowsPerPixel; k++) {
+      const sy = y + (k + 0.5) / rowsPerPixel;
+      crossings.length = 0;
+      for (let i = 0, j = p.length - 1; i < p.length; j = i++) {
+        const [x0, y0] = p[j];
+        const [x1, y1] = p[i];
+        if (y0 <= sy === y1 <= sy) continue;
+        crossings.push({ x: x0 + ((sy - y0) / (y1 - y0)) * (x1 - x0), winding: y1 > y0 ? 1 : -1 });
+      }
+      crossings.sort((a, b) => a.x - b.x);
+      let winding = 0;
+      let start = 0;
+      for (const c of crossings) {
+        if (winding === 0) start = c.x;
+        winding += c.winding;
+        if (winding === 0) addSpan(start, c.x, y, 1 / rowsPerPixel, box, rect, out);
+      }
+    }
+  }
+}
+
+function addSpan(x0: number, x1: number, y: number, weight: number, box: Rect, rect: Rect, out: Float32Array): void {
+  const first = Math.max(box.x, Math.floor(x0));
+  const last = Math.min(box.x + box.w, Math.ceil(x1));
+  const row = (y - rect.y) * rect.w - rect.x;
+  for (let x = first; x < last; x++) {
+    const v = out[row + x] + weight * (Math.min(x1, x + 1) - Math.max(x0, x));
+    out[row + x] = v > 1 ? 1 : v;
+  }
+}
+
+function addBox(shape: BoxShape, box: Rect, rect: Rect, out: Float32Array): void {
+  for (let y = box.y; y < box.y + box.h; y++) {
+    const high = Math.min(shape.y + shape.h, y + 1) - Math.max(shape.y, y);
+    if (high > 0) addSpan(shape.x, shape.x + shape.w, y, high, box, rect, out);
+  }
+}
+
+function addMask(shape: MaskShape, box: Rect, rect: Rect, out: Float32Array, masks: MaskLookup): void {
+  const mask = masks(shape.maskId);
+  if (!mask) throw new InvariantError(`The pixels of mask ${shape.maskId} are missing.`);
+  for (let y = box.y; y < box.y + box.h; y++) {
+    const my = Math.max(0, Math.min(mask.h - 1, Math.floor(((y - shape.y) * mask.h) / shape.h)));
+    const row = (y - rect.y) * rect.w - rect.x;
+    for (let x = box.x; x < box.x + box.w; x++) {
+      const mx = Math.max(0, Math.min(mask.w - 1, Math.floor(((x - shape.x) * mask.w) / shape.w)));
+      out[row + x] = mask.data[my * mask.w + mx] / 255;
+    }
+  }
+}

@@ -1,0 +1,2 @@
+export * from './composite';
+export * from './modes';

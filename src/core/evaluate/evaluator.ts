@@ -1,0 +1,397 @@
+import { type MaskLookup, rasteriseArea } from '../area';
+import { compositeLayer, compositePatch } from '../blend';
+import { messageOf } from '../errors';
+import type { Job, Layer, Mend, TryLookup } from '../job/types';
+import { type MethodContext, type MethodDefinition, methods, type Patch } from '../methods';
+import { contentKey } from '../random';
+import {
+  boundsOf,
+  copyFloat,
+  type FloatImage,
+  intersect,
+  isEmpty,
+  makeFloatImage,
+  type Raster,
+  readRaster,
+  type Rect,
+  sameRect,
+  tileOfKey,
+  tileRect,
+  tilesIn,
+  unite,
+} from '../raster';
+import { LruCache } from './lru-cache';
+
+/** Where the evaluator finds pixels that are kept beside the job. */
+export interface PixelSources {
+  readonly masks: MaskLookup;
+  readonly tries: TryLookup;
+}
+
+/** A stroke being painted: its coverage grows in place, so it is supplied instead of being rasterised again. */
+export interface DraftCoverage {
+  readonly mendId: string;
+  /** Changes whenever the coverage does. */
+  readonly revision: number;
+  coverage(rect: Rect): Float32Array;
+}
+
+/** One thing that happens to the picture on its way up the stack. */
+type Step =
+  | { readonly kind: 'mend'; readonly mend: Mend; readonly method: MethodDefinition; readonly affected: Rect }
+  | { readonly kind: 'close'; readonly layer: Layer; readonly opened: number; readonly affected: Rect };
+
+/** Computes the picture of a job: photo, then every visible mend, layer by layer.
+ *
+ *  Work is done in tiles and only where mends lie. Every intermediate picture of a tile has a content key made of the
+ *  keys of all that went into it; whatever has the key already need not be computed again, so a change costs what it
+ *  touches. Results depend on the job alone: not on the order of questions, nor on what the cache still holds.
+ */
+export class Evaluator {
+  readonly bounds: Rect;
+  private steps: readonly Step[] = [];
+  private stepsByTile = new Map<number, number[]>();
+  private positions = new Map<string, number>();
+  private tileKeys = new Map<number, string[]>();
+  private patchKeys = new Map<number, string>();
+  private paramKeys = new WeakMap<Mend, string>();
+  private areaKeys = new WeakMap<object, string>();
+  private draft: DraftCoverage | null = null;
+  private readonly failed = new Map<string, string>();
+  private readonly tiles: LruCache<FloatImage>;
+  private readonly patches: LruCache<Patch>;
+  private readonly coverages: LruCache<Float32Array>;
+
+  constructor(
+    private readonly photo: Raster,
+    private readonly photoKey: string,
+    private readonly sources: PixelSources,
+    budgetBytes = 256 << 20,
+  ) {
+    this.bounds = boundsOf(photo);
+    this.tiles = new LruCache(budgetBytes * 0.5);
+    this.patches = new LruCache(budgetBytes * 0.35);
+    this.coverages = new LruCache(budgetBytes * 0.15);
+  }
+
+  /** Takes a new version of the job. Cheap: pixels are computed when they are asked for. */
+  setJob(job: Job, draft: DraftCoverage | null = null): void {
+    this.draft = draft;
+    this.steps = planSteps(job, this.bounds);
+    this.positions.clear();
+    this.stepsByTile = new Map();
+    this.tileKeys.clear();
+    this.patchKeys.clear();
+    this.failed.clear();
+    this.steps.forEach((step, i) => {
+      if (step.kind === 'mend') this.positions.set(step.mend.id, i);
+      for (const key of tilesIn(step.affected, this.bounds)) {
+        const list = this.stepsByTile.get(key);
+        if (list) list.push(i);
+        else this.stepsByTile.set(key, [i]);
+      }
+    });
+  }
+
+  /** Tells that the pixels of a mend under way have changed: what depends on them gets new keys. */
+  draftChanged(): void {
+    this.tileKeys.clear();
+    this.patchKeys.clear();
+  }
+
+  /** The finished picture within a rectangle, premultiplied float32. */
+  picture(rect: Rect): FloatImage {
+    return this.readAt(rect, this.steps.length);
+  }
+
+  /** What a mend sees below it, or the photo if that is what it reads. Also for a mend that the job does not hold
+   *  (yet): then on top of everything. */
+  input(mend: Mend, rect: Rect): FloatImage {
+    if (mend.reads === 'photo') return this.readPhoto(rect);
+    return this.readAt(rect, this.positions.get(mend.id) ?? this.steps.length);
+  }
+
+  /** Equal for equal pixels of a tile of the finished picture. */
+  pictureKey(tile: number): string {
+    return this.keyAt(tile, this.steps.length);
+  }
+
+  /** True when no mend touches the rectangle, so that the photo's own pixels are the picture. */
+  untouched(rect: Rect): boolean {
+    return tilesIn(rect, this.bounds).every((key) => !this.stepsByTile.has(key));
+  }
+
+  /** Equal as long as a mend reads the same pixels with the same area and parameters. */
+  inputKey(mend: Mend): string {
+    const method = methods[mend.method];
+    const position = this.positions.get(mend.id) ?? this.steps.length;
+    return this.makeInputKey(mend, method, method.affectedOutput(mend, this.bounds), position);
+  }
+
+  /** What a method may use, for a mend in its place. */
+  contextOf(mend: Mend): MethodContext {
+    return {
+      bounds: this.bounds,
+      read: (rect) => this.input(mend, rect),
+      coverage: (rect) => this.coverage(mend, rect),
+      chosen: (rect) => this.chosen(mend, rect),
+    };
+  }
+
+  /** Mends whose patch could not be computed, with the reason. They leave the picture as it is. */
+  failures(): ReadonlyMap<string, string> {
+    return this.failed;
+  }
+
+  private readPhoto(rect: Rect): FloatImage {
+    const image = makeFloatImage(rect);
+    readRaster(this.photo, rect, image);
+    return image;
+  }
+
+  private readAt(rect: Rect, position: number): FloatImage {
+    const out = makeFloatImage(rect);
+    for (const key of tilesIn(rect, this.bounds)) {
+      const { tx, ty } = tileOfKey(key);
+      const part = intersect(tileRect(tx, ty, this.bounds), rect);
+      const tile = this.tileAt(key, position);
+      if (tile) copyFloat(tile, out, part);
+      else readRaster(this.photo, part, out);
+    }
+    return out;
+  }
+
+  /** How many of the tile's steps come before a position. */
+  private depthAt(tile: number, position: number): number {
+    const list = this.stepsByTile.get(tile);
+    if (!list) return 0;
+    let low = 0;
+    let high = list.length;
+    while (low < high) {
+      const mid = (low + high) >> 1;
+      if (list[mid] < position) low = mid + 1;
+      else high = mid;
+    }
+    return low;
+  }
+
+  private keyAt(tile: number, position: number): string {
+    return this.keyAtDepth(tile, this.depthAt(tile, position));
+  }
+
+  private keyAtDepth(tile: number, depth: number): string {
+    let keys = this.tileKeys.get(tile);
+    if (!keys) {
+      keys = [`${this.photoKey}:${tile}`];
+      this.tileKeys.set(tile, keys);
+    }
+    const list = this.stepsByTile.get(tile);
+    while (keys.length <= depth) {
+      const index = list![keys.length - 1];
+      keys.push(contentKey(`${keys[keys.length - 1]}|${this.stepKey(index, tile)}`));
+    }
+    return keys[depth];
+  }
+
+  private stepKey(index: number, tile: number): string {
+    const step = this.steps[index];
+    if (step.kind === 'close') return `close:${step.layer.opacity}:${step.layer.blend}`;
+    const { mend } = step;
+    return `${this.patchKey(index, tile)}:${mend.opacity}:${mend.blend}`;
+  }
+
+  private patchKey(index: number, tile: number): string {
+    const step = this.steps[index] as Extract<Step, { kind: 'mend' }>;
+    const { mend, method } = step;
+    if (method.scope === 'tile') {
+      const { tx, ty } = tileOfKey(tile);
+      return this.makeInputKey(mend, method, intersect(tileRect(tx, ty, this.bounds), step.affected), index);
+    }
+    let key = this.patchKeys.get(index);
+    if (!key) {
+      key =
+        method.scope === 'kept'
+          ? `kept:${mend.chosenTry && this.sources.tries(mend.chosenTry) ? mend.chosenTry : 'none'}:${this.areaKey(mend)}`
+          : this.makeInputKey(mend, method, step.affected, index);
+      this.patchKeys.set(index, key);
+    }
+    return key;
+  }
+
+  private makeInputKey(mend: Mend, method: MethodDefinition, output: Rect, position: number): string {
+    const parts = [this.paramKey(mend), this.areaKey(mend)];
+    for (const rect of method.requiredInput(mend, output, this.bounds))
+      for (const tile of tilesIn(rect, this.bounds))
+        parts.push(mend.reads === 'photo' ? `${this.photoKey}:${tile}` : this.keyAt(tile, position));
+    return contentKey(parts.join('|'));
+  }
+
+  private paramKey(mend: Mend): string {
+    let key = this.paramKeys.get(mend);
+    if (!key) {
+      const { method, source, reads, params } = mend;
+      key = contentKey(JSON.stringify([method, methods[method].version, source, reads, Object.entries(params).sort()]));
+      this.paramKeys.set(mend, key);
+    }
+    return key;
+  }
+
+  private areaKey(mend: Mend): string {
+    if (this.draft?.mendId === mend.id) return `draft:${mend.id}:${this.draft.revision}`;
+    let key = this.areaKeys.get(mend.area);
+    if (!key) {
+      key = contentKey(JSON.stringify(mend.area));
+      this.areaKeys.set(mend.area, key);
+    }
+    return key;
+  }
+
+  /** The tile's picture after the steps before `position`; null when that is the photo itself. Not to be changed. */
+  private tileAt(tile: number, position: number): FloatImage | null {
+    return this.tileAtDepth(tile, this.depthAt(tile, position));
+  }
+
+  private tileAtDepth(tile: number, depth: number): FloatImage | null {
+    if (depth === 0) return null;
+    const key = this.keyAtDepth(tile, depth);
+    const cached = this.tiles.get(key);
+    if (cached) return cached;
+    let from = depth - 1;
+    while (from > 0 && !this.tiles.has(this.keyAtDepth(tile, from))) from--;
+    const { tx, ty } = tileOfKey(tile);
+    const image = makeFloatImage(tileRect(tx, ty, this.bounds));
+    if (from > 0) image.data.set(this.tiles.get(this.keyAtDepth(tile, from))!.data);
+    else readRaster(this.photo, image.rect, image);
+    const list = this.stepsByTile.get(tile)!;
+    for (let d = from; d < depth; d++) this.apply(list[d], tile, image);
+    this.tiles.set(key, image, image.data.byteLength);
+    return image;
+  }
+
+  /** The finished picture of a part of one tile, without keeping it: for strokes, whose pixels change at once again. */
+  partOfTile(tile: number, part: Rect, keptBelow: string): FloatImage {
+    const image = makeFloatImage(part);
+    const list = this.stepsByTile.get(tile) ?? [];
+    const position = this.positions.get(keptBelow) ?? this.steps.length;
+    const below = this.tileAt(tile, position);
+    if (below) copyFloat(below, image);
+    else readRaster(this.photo, part, image);
+    for (const index of list) if (index >= position) this.apply(index, tile, image);
+    return image;
+  }
+
+  private apply(index: number, tile: number, image: FloatImage): void {
+    const step = this.steps[index];
+    if (step.kind === 'close') return this.closeLayer(step, index, tile, image);
+    const at = intersect(step.affected, image.rect);
+    if (isEmpty(at)) return;
+    const patch = this.patchFor(step, index, tile, at);
+    if (!patch) return;
+    compositePatch(image, patch.image, patch.coverage, patch.image.rect, at, step.mend.opacity, step.mend.blend);
+  }
+
+  private patchFor(
+    step: Extract<Step, { kind: 'mend' }>,
+    index: number,
+    tile: number,
+    at: Rect,
+  ): Patch | null {
+    const { mend, method } = step;
+    try {
+      if (method.scope === 'tile' || method.scope === 'kept') return method.evaluate(mend, at, this.contextOf(mend));
+      const key = this.patchKey(index, tile);
+      const cached = this.patches.get(key);
+      if (cached) return cached;
+      const patch = method.evaluate(mend, step.affected, this.contextOf(mend));
+      this.patches.set(key, patch, patch.image.data.byteLength + patch.coverage.byteLength);
+      return patch;
+    } catch (error) {
+      this.failed.set(mend.id, messageOf(error));
+      return null;
+    }
+  }
+
+  private closeLayer(step: Extract<Step, { kind: 'close' }>, index: number, tile: number, image: FloatImage): void {
+    const below = this.readAt(image.rect, step.opened);
+    let alpha: Float32Array | null = null;
+    if (step.layer.blend !== 'normal') {
+      alpha = new Float32Array(image.rect.w * image.rect.h);
+      for (const i of this.stepsByTile.get(tile) ?? []) {
+        const inner = this.steps[i];
+        if (i < step.opened || i >= index || inner.kind !== 'mend') continue;
+        const at = intersect(inner.affected, image.rect);
+        const patch = isEmpty(at) ? null : this.patchFor(inner, i, tile, at);
+        if (patch) joinCoverage(alpha, image.rect, patch, at, inner.mend.opacity);
+      }
+    }
+    compositeLayer(below, image, alpha, step.layer.opacity, step.layer.blend);
+  }
+
+  private coverage(mend: Mend, rect: Rect): Float32Array {
+    if (this.draft?.mendId === mend.id) return this.draft.coverage(rect);
+    const areaKey = this.areaKey(mend);
+    const out = new Float32Array(rect.w * rect.h);
+    for (const tile of tilesIn(rect, this.bounds)) {
+      const { tx, ty } = tileOfKey(tile);
+      const whole = tileRect(tx, ty, this.bounds);
+      const part = intersect(whole, rect);
+      const key = `${areaKey}:${tile}`;
+      let covered = this.coverages.get(key);
+      if (!covered) {
+        covered = rasteriseArea(mend.area, whole, this.sources.masks);
+        this.coverages.set(key, covered, covered.byteLength);
+      }
+      if (sameRect(part, whole) && sameRect(part, rect)) return covered.slice();
+      for (let y = part.y; y < part.y + part.h; y++) {
+        const i = (y - whole.y) * whole.w + part.x - whole.x;
+        out.set(covered.subarray(i, i + part.w), (y - rect.y) * rect.w + part.x - rect.x);
+      }
+    }
+    return out;
+  }
+
+  private chosen(mend: Mend, rect: Rect): FloatImage | null {
+    const kept = mend.chosenTry ? this.sources.tries(mend.chosenTry) : undefined;
+    if (!kept) return null;
+    const image = makeFloatImage(rect);
+    const at = intersect({ x: kept.x, y: kept.y, w: kept.w, h: kept.h }, rect);
+    if (isEmpty(at)) return image;
+    const raster: Raster = { width: kept.w, height: kept.h, channels: 4, depth: this.photo.depth, data: kept.data };
+    const local = makeFloatImage({ x: at.x - kept.x, y: at.y - kept.y, w: at.w, h: at.h });
+    readRaster(raster, local.rect, local);
+    copyFloat({ rect: at, data: local.data }, image);
+    return image;
+  }
+}
+
+/** α ← α + c − α·c, the union of coverages. */
+function joinCoverage(alpha: Float32Array, rect: Rect, patch: Patch, at: Rect, opacity: number): void {
+  const from = patch.image.rect;
+  for (let y = at.y; y < at.y + at.h; y++)
+    for (let x = at.x; x < at.x + at.w; x++) {
+      const c = patch.coverage[(y - from.y) * from.w + x - from.x] * opacity;
+      const i = (y - rect.y) * rect.w + x - rect.x;
+      alpha[i] += c - alpha[i] * c;
+    }
+}
+
+function planSteps(job: Job, bounds: Rect): Step[] {
+  const steps: Step[] = [];
+  for (const layer of job.layers) {
+    if (!layer.visible || layer.opacity <= 0) continue;
+    const opened = steps.length;
+    let tiles: Rect[] = [];
+    for (const mend of layer.mends) {
+      if (!mend.visible || mend.opacity <= 0) continue;
+      const method = methods[mend.method];
+      if (method.needsSource && !mend.source) continue;
+      const affected = method.affectedOutput(mend, bounds);
+      if (isEmpty(affected)) continue;
+      steps.push({ kind: 'mend', mend, method, affected });
+      tiles.push(affected);
+    }
+    if (layer.opacity >= 1 && layer.blend === 'normal') tiles = [];
+    if (tiles.length > 0) steps.push({ kind: 'close', layer, opened, affected: tiles.reduce(unite) });
+  }
+  return steps;
+}

@@ -1,0 +1,3 @@
+export * from './evaluator';
+export * from './lru-cache';
+export * from './render';

@@ -1,0 +1,21 @@
+import type { Job, Layer, Mend } from './types';
+
+export interface MendPlace {
+  readonly layer: Layer;
+  readonly layerIndex: number;
+  readonly mend: Mend;
+  readonly mendIndex: number;
+}
+
+export function findMend(job: Job, mendId: string): MendPlace | null {
+  for (let layerIndex = 0; layerIndex < job.layers.length; layerIndex++) {
+    const layer = job.layers[layerIndex];
+    const mendIndex = layer.mends.findIndex((m) => m.id === mendId);
+    if (mendIndex >= 0) return { layer, layerIndex, mend: layer.mends[mendIndex], mendIndex };
+  }
+  return null;
+}
+
+export const countMends = (job: Job): number => job.layers.reduce((n, layer) => n + layer.mends.length, 0);
+
+export const allMends = (job: Job): Mend[] => job.layers.flatMap((layer) => layer.mends);

@@ -1,0 +1,5 @@
+export * from './commands';
+export * from './find';
+export * from './history';
+export * from './schema';
+export * from './types';

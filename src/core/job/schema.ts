@@ -1,0 +1,191 @@
+import { array, boolean, lazy, mixed, number, object, string, ValidationError } from 'yup';
+import type { Area } from '../area';
+import { blendModes } from '../blend';
+import { InputError } from '../errors';
+import { methods, type ParameterDefinition } from '../methods';
+import { maxSidePx } from '../raster';
+import { type Job, type Mend, type MethodId, methodIds } from './types';
+
+/** The one schema for mends: job files, sheets for scripts and the browser's store are all checked by it. */
+
+const farPx = 8 * maxSidePx;
+const coordinate = () => number().required().min(-farPx).max(farPx);
+const side = () => number().required().min(0).max(farPx);
+const op = () => string().oneOf(['add', 'subtract']).default('add');
+const id = () =>
+  string()
+    .required()
+    .matches(/^[\w-]{1,64}$/, ({ path }: { path: string }) => `${path} must be 1 to 64 letters, digits, - or _`);
+
+const tuple = (least: number, most: number) =>
+  mixed<number[]>()
+    .required()
+    .test(
+      'point',
+      ({ path }) => `${path} must be a list of ${least === most ? least : `${least} to ${most}`} numbers`,
+      (value) =>
+        Array.isArray(value) &&
+        value.length >= least &&
+        value.length <= most &&
+        value.every((v) => Number.isFinite(v) && Math.abs(v) <= farPx),
+    );
+
+const shapes = {
+  stroke: object({
+    kind: string().oneOf(['stroke']).required(),
+    op: op(),
+    points: array(tuple(2, 3)).required().min(1).max(200_000),
+    radiusPx: number().required().min(0.25).max(4000),
+    hardness: number().min(0).max(1).default(1),
+  }).noUnknown(),
+  polygon: object({
+    kind: string().oneOf(['polygon']).required(),
+    op: op(),
+    points: array(tuple(2, 2)).required().min(3).max(200_000),
+  }).noUnknown(),
+  box: object({
+    kind: string().oneOf(['box']).required(),
+    op: op(),
+    x: coordinate(),
+    y: coordinate(),
+    w: side(),
+    h: side(),
+  }).noUnknown(),
+  mask: object({
+    kind: string().oneOf(['mask']).required(),
+    op: op(),
+    x: coordinate(),
+    y: coordinate(),
+    w: side(),
+    h: side(),
+    maskId: id(),
+  }).noUnknown(),
+};
+
+const shape = lazy((value: unknown) => {
+  const kind = (value as { kind?: string } | null)?.kind;
+  if (kind && kind in shapes) return shapes[kind as keyof typeof shapes] as (typeof shapes)['stroke'];
+  return object({ kind: string().oneOf(Object.keys(shapes)).required() }) as unknown as (typeof shapes)['stroke'];
+});
+
+export const areaSchema = object({
+  shapes: array(shape).required().max(10_000),
+  marginPx: number().min(-500).max(500).default(0),
+  featherPx: number().min(0).max(500).default(0),
+}).noUnknown();
+
+export const sourceSchema = object({
+  dx: number().required().integer().min(-farPx).max(farPx),
+  dy: number().required().integer().min(-farPx).max(farPx),
+}).noUnknown();
+
+const parameter = (p: ParameterDefinition) => number().min(p.min).max(p.max);
+
+export const paramsSchema = (method: MethodId | undefined) =>
+  object(Object.fromEntries((method ? methods[method].parameters : []).map((p) => [p.key, parameter(p)])))
+    .noUnknown(({ unknown, path }: { unknown: string; path: string }) => `${path} has no ${unknown}`)
+    .default({});
+
+const seed = () => number().required().integer().min(0).max(4294967295);
+const title = () => string().required().max(200);
+
+export const mendSchema = lazy((value: unknown) =>
+  object({
+    id: id(),
+    name: title(),
+    method: string().oneOf(methodIds).required(),
+    area: areaSchema.required(),
+    source: sourceSchema.nullable().default(null),
+    reads: string().oneOf(['below', 'photo']).default('below'),
+    params: paramsSchema(knownMethod(value)),
+    visible: boolean().default(true),
+    opacity: number().min(0).max(1).default(1),
+    blend: string().oneOf(blendModes).default('normal'),
+    tries: array(object({ id: id(), seed: seed() }).noUnknown())
+      .max(1000)
+      .default([]),
+    chosenTry: id().nullable().notRequired().default(null),
+  }).noUnknown(),
+);
+
+function knownMethod(value: unknown): MethodId | undefined {
+  const method = (value as { method?: string } | null)?.method;
+  return methodIds.find((known) => known === method);
+}
+
+const hex = () =>
+  string()
+    .required()
+    .matches(/^[0-9a-f]{64}$/);
+
+export const jobSchema = object({
+  id: id(),
+  title: title(),
+  photo: object({
+    name: string().required().max(1000),
+    type: string().required().max(100),
+    width: number().required().integer().min(1).max(maxSidePx),
+    height: number().required().integer().min(1).max(maxSidePx),
+    depth: number().oneOf([8, 16]).required(),
+    sha256: hex(),
+    pixelsSha256: hex(),
+  })
+    .noUnknown()
+    .required(),
+  layers: array(
+    object({
+      id: id(),
+      name: title(),
+      visible: boolean().default(true),
+      opacity: number().min(0).max(1).default(1),
+      blend: string().oneOf(blendModes).default('normal'),
+      mends: array(mendSchema).required().max(100_000),
+    }).noUnknown(),
+  )
+    .required()
+    .min(1)
+    .max(1000),
+}).noUnknown();
+
+interface Checker {
+  validateSync(value: unknown, options: { strict: boolean; abortEarly: boolean }): unknown;
+  cast(value: unknown): unknown;
+}
+
+/** Checks a value that came from outside. @throws InputError `schema` that names the place and what was expected. */
+export function checkWith<T>(schema: Checker, value: unknown, what: string): T {
+  try {
+    schema.validateSync(value, { strict: true, abortEarly: true });
+  } catch (error) {
+    if (error instanceof ValidationError) throw new InputError('schema', `${what}: ${error.message}.`);
+    throw error;
+  }
+  return schema.cast(value) as T;
+}
+
+/** A job from a file or the store, complete and checked, with unique ids. */
+export function checkJob(value: unknown): Job {
+  const job = checkWith<Job>(jobSchema as unknown as Checker, value, 'This job');
+  const seen = new Set<string>();
+  for (const layer of job.layers) {
+    unique(seen, layer.id);
+    for (const mend of layer.mends) unique(seen, mend.id);
+  }
+  return { ...job, layers: job.layers.map((layer) => ({ ...layer, mends: layer.mends.map(withPressure) })) };
+}
+
+export const checkMend = (value: unknown, what: string): Mend =>
+  withPressure(checkWith<Mend>(mendSchema as unknown as Checker, value, what));
+
+/** Points of a stroke may come without pressure; it is full then. */
+function withPressure(mend: Mend): Mend {
+  const shapes = mend.area.shapes.map((s) =>
+    s.kind === 'stroke' ? { ...s, points: s.points.map(([x, y, pressure]) => [x, y, pressure ?? 1] as const) } : s,
+  );
+  return { ...mend, area: { ...mend.area, shapes } satisfies Area };
+}
+
+function unique(seen: Set<string>, key: string): void {
+  if (seen.has(key)) throw new InputError('schema', `This job: the id ${key} is used twice.`);
+  seen.add(key);
+}

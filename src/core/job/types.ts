@@ -1,0 +1,90 @@
+import type { Area } from '../area';
+import type { BlendMode } from '../blend';
+import type { Depth } from '../raster';
+
+/** One photo with all the work on it. Plain data: it goes through JSON unchanged, and is never mutated. */
+export interface Job {
+  readonly id: string;
+  readonly title: string;
+  readonly photo: PhotoFacts;
+  /** From the bottom up. At least one. */
+  readonly layers: readonly Layer[];
+}
+
+export interface PhotoFacts {
+  readonly name: string;
+  /** Media type of the original file. */
+  readonly type: string;
+  /** Size after EXIF orientation. */
+  readonly width: number;
+  readonly height: number;
+  readonly depth: Depth;
+  /** Of the original file, lower-case hex. */
+  readonly sha256: string;
+  /** Of the decoded pixels (RGBA rows), lower-case hex: tells whether another decoder gives the same picture. */
+  readonly pixelsSha256: string;
+}
+
+export interface Layer {
+  readonly id: string;
+  readonly name: string;
+  readonly visible: boolean;
+  /** 0…1 */
+  readonly opacity: number;
+  readonly blend: BlendMode;
+  /** In the order in which they are laid on. */
+  readonly mends: readonly Mend[];
+}
+
+export const methodIds = ['tap', 'fill', 'clone', 'heal'] as const;
+export type MethodId = (typeof methodIds)[number];
+
+export type Reads = 'below' | 'photo';
+
+/** From target to source: the pixel for (x, y) is taken from (x + dx, y + dy). Whole pixels. */
+export interface SourceShift {
+  readonly dx: number;
+  readonly dy: number;
+}
+
+/** One repair. Everything that its pixels depend on is here, or in the pixels below it. */
+export interface Mend {
+  readonly id: string;
+  readonly name: string;
+  readonly method: MethodId;
+  readonly area: Area;
+  /** Needed by clone and heal; tap finds its own when there is none; fill uses none. */
+  readonly source: SourceShift | null;
+  /** Everything below it, or the untouched photo. */
+  readonly reads: Reads;
+  /** By the method's own parameter list. */
+  readonly params: Readonly<Record<string, number>>;
+  readonly visible: boolean;
+  /** 0…1 */
+  readonly opacity: number;
+  readonly blend: BlendMode;
+  /** Finished or wanted candidates of a method with a choice in it; their pixels are kept beside the job. */
+  readonly tries: readonly Try[];
+  readonly chosenTry: string | null;
+}
+
+export interface Try {
+  readonly id: string;
+  /** Whole number 0…2³²−1. */
+  readonly seed: number;
+}
+
+/** The pixels of a finished try. Immutable, referenced by the try's id. */
+export interface TryPixels {
+  readonly tryId: string;
+  readonly x: number;
+  readonly y: number;
+  readonly w: number;
+  readonly h: number;
+  /** RGBA, photo depth. */
+  readonly data: Uint8Array | Uint16Array;
+  /** What it was computed from: area, parameters and the pixels it read. Tells when it is out of date. */
+  readonly inputKey: string;
+}
+
+export type TryLookup = (tryId: string) => TryPixels | undefined;

@@ -1,0 +1,322 @@
+// Multigrid for Laplace's equation on four interleaved float channels (one v128 a pixel). See core/solve/membrane.ts
+// for the contract and the papers; this file is AssemblyScript and holds only the loops.
+
+const FREE: u8 = 1; // all four neighbours are there, with weight 1
+const FIXED: u8 = 2;
+const EDGE: u8 = 3; // free, with weights of its own
+
+// Level record, 12 words: w, h, kind, u, f, weights (0 on the finest).
+let levels: usize = 0;
+let count: i32 = 0;
+let top: usize = 0;
+
+// @ts-ignore: decorator
+@inline function field(level: i32, k: i32): usize { return load<u32>(levels + ((<usize>level * 8 + k) << 2)); }
+// @ts-ignore: decorator
+@inline function setField(level: i32, k: i32, v: usize): void { store<u32>(levels + ((<usize>level * 8 + k) << 2), <u32>v); }
+
+function claim(bytes: usize): usize {
+  const at = (top + 15) & ~15;
+  top = at + bytes;
+  const need = <i32>((top + 65535) >> 16) - memory.size();
+  if (need > 0 && memory.grow(need) < 0) return 0;
+  memory.fill(at, 0, bytes);
+  return at;
+}
+
+/** Makes room for a grid; the caller then writes kinds (w·h bytes) at the returned offset and values behind them at
+ *  `valuesAt()`, and the source term at `sourceAt()` if there is one. 0 when memory is short. */
+export function begin(w: i32, h: i32, withSource: bool): usize {
+  top = __heap_base;
+  levels = claim(64 * 8 * 4);
+  if (!levels) return 0;
+  count = 1;
+  const n = <usize>w * h;
+  const kind = claim(n);
+  const u = claim(n * 16);
+  if (!kind || !u) return 0;
+  setField(0, 0, w);
+  setField(0, 1, h);
+  setField(0, 2, kind);
+  setField(0, 3, u);
+  const f: usize = withSource ? claim(n * 16) : 0;
+  if (withSource && !f) return 0;
+  setField(0, 4, f);
+  return kind;
+}
+
+export function valuesAt(): usize { return field(0, 3); }
+export function sourceAt(): usize { return field(0, 4); }
+
+/** Runs cycles until nothing moves by more than `tolerance`. @returns cycles, negative when not converged, 0 when memory is short. */
+export function run(tolerance: f32, maxCycles: i32): i32 {
+  if (!build()) return 0;
+  if (!spread()) return 0;
+  for (let k = 1; k <= maxCycles; k++) {
+    const change = cycle(0);
+    if (change <= tolerance) return k;
+  }
+  return -maxCycles;
+}
+
+// Weights of a node: left, right, up, down. Negative: the link ends at a fixed zero before it reaches the next node.
+// The sum of their sizes is the diagonal.
+function build(): bool {
+  const w0 = <i32>field(0, 0), h0 = <i32>field(0, 1), k0 = field(0, 2);
+  const wt0 = claim(16); // the finest level has weights 1 or 0 and needs none stored
+  setField(0, 5, wt0);
+  for (let y = 0; y < h0; y++)
+    for (let x = 0; x < w0; x++) {
+      const i = <usize>(y * w0 + x);
+      const k = load<u8>(k0 + i);
+      if ((k & 1) == 0) continue;
+      const whole = x > 0 && y > 0 && x < w0 - 1 && y < h0 - 1 && load<u8>(k0 + i - 1) != 0 && load<u8>(k0 + i + 1) != 0 && load<u8>(k0 + i - w0) != 0 && load<u8>(k0 + i + w0) != 0;
+      store<u8>(k0 + i, whole ? FREE : EDGE);
+    }
+  while (count < 30) {
+    const l = count - 1;
+    const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2);
+    if (w < 5 && h < 5) break;
+    const cw = (w >> 1) + 1, ch = (h >> 1) + 1;
+    const n = <usize>cw * ch;
+    const ck = claim(n), cu = claim(n * 16), cf = claim(n * 16), cwt = claim(n * 16);
+    if (!ck || !cu || !cf || !cwt) return false;
+    let free = 0;
+    for (let y = 0; y < ch; y++)
+      for (let x = 0; x < cw; x++) {
+        if (2 * x >= w || 2 * y >= h) continue;
+        const k = load<u8>(kind + <usize>(2 * y * w + 2 * x));
+        if ((k & 1) == 0) { store<u8>(ck + <usize>(y * cw + x), k); continue; }
+        const at = cwt + <usize>(y * cw + x) * 16;
+        let plain = true;
+        for (let d = 0; d < 4; d++) {
+          const wgt = series(l, 2 * x, 2 * y, d);
+          store<f32>(at + d * 4, wgt);
+          if (wgt != 1) plain = false;
+        }
+        store<u8>(ck + <usize>(y * cw + x), plain ? FREE : EDGE);
+        free++;
+      }
+    if (free == 0) break;
+    setField(count, 0, cw); setField(count, 1, ch); setField(count, 2, ck); setField(count, 3, cu); setField(count, 4, cf); setField(count, 5, cwt);
+    count++;
+  }
+  return true;
+}
+
+/** Weight from a free node towards its neighbour in direction d; 0 when that is away. */
+function weightOf(l: i32, x: i32, y: i32, d: i32): f32 {
+  if (l > 0) return load<f32>(field(l, 5) + <usize>(y * <i32>field(l, 0) + x) * 16 + d * 4);
+  const w = <i32>field(l, 0), h = <i32>field(l, 1);
+  const nx = x + (d == 0 ? -1 : d == 1 ? 1 : 0), ny = y + (d == 2 ? -1 : d == 3 ? 1 : 0);
+  if (nx < 0 || ny < 0 || nx >= w || ny >= h) return 0;
+  return load<u8>(field(l, 2) + <usize>(ny * w + nx)) == 0 ? 0 : 1;
+}
+
+/** Two links in a row, scaled so that unit links give a unit link (Shortley & Weller's rule at irregular boundaries). */
+function series(l: i32, x: i32, y: i32, d: i32): f32 {
+  const a = weightOf(l, x, y, d);
+  if (a <= 0) return 2 * a;
+  const w = <i32>field(l, 0), kind = field(l, 2);
+  const mx = x + (d == 0 ? -1 : d == 1 ? 1 : 0), my = y + (d == 2 ? -1 : d == 3 ? 1 : 0);
+  if (load<u8>(kind + <usize>(my * w + mx)) == FIXED) return -2 * a;
+  const b = weightOf(l, mx, my, d);
+  return b == 0 ? 0 : 2 * a * b / (a + abs<f32>(b));
+}
+
+// @ts-ignore: decorator
+@inline function greatest(a: v128): f32 {
+  return max(max(f32x4.extract_lane(a, 0), f32x4.extract_lane(a, 1)), max(f32x4.extract_lane(a, 2), f32x4.extract_lane(a, 3)));
+}
+
+function sweep(l: i32): f32 {
+  const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3), f = field(l, 4);
+  const row = <usize>w << 4;
+  const quarter = f32x4.splat(0.25);
+  let largest = f32x4.splat(0);
+  for (let colour = 0; colour < 2; colour++)
+    for (let y = 0; y < h; y++)
+      for (let x = (y + colour) & 1; x < w; x += 2) {
+        const i = <usize>(y * w + x);
+        const k = load<u8>(kind + i);
+        if (k == FREE) {
+          const p = u + (i << 4);
+          let sum = f32x4.add(f32x4.add(v128.load(p - 16), v128.load(p + 16)), f32x4.add(v128.load(p - row), v128.load(p + row)));
+          if (f) sum = f32x4.add(sum, v128.load(f + (i << 4)));
+          const v = f32x4.mul(sum, quarter);
+          largest = f32x4.max(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
+          v128.store(p, v);
+        } else if (k == EDGE) {
+          const p = u + (i << 4);
+          let sum = f ? v128.load(f + (i << 4)) : f32x4.splat(0);
+          let diagonal: f32 = 0;
+          for (let d = 0; d < 4; d++) {
+            const wt = weightOf(l, x, y, d);
+            diagonal += abs<f32>(wt);
+            if (wt <= 0) continue;
+            const q = d == 0 ? p - 16 : d == 1 ? p + 16 : d == 2 ? p - row : p + row;
+            sum = f32x4.add(sum, f32x4.mul(f32x4.splat(wt), v128.load(q)));
+          }
+          if (diagonal == 0) continue;
+          const v = f32x4.mul(sum, f32x4.splat(1 / diagonal));
+          largest = f32x4.max(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
+          v128.store(p, v);
+        }
+      }
+  return greatest(largest);
+}
+
+function residualRow(l: i32, y: i32, out: usize): void {
+  const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3), f = field(l, 4);
+  const row = <usize>w << 4;
+  if (y < 0 || y >= h) { memory.fill(out, 0, row); return; }
+  const four = f32x4.splat(4);
+  for (let x = 0; x < w; x++) {
+    const i = <usize>(y * w + x);
+    const k = load<u8>(kind + i);
+    let r = f32x4.splat(0);
+    const p = u + (i << 4);
+    if (k == FREE) {
+      r = f32x4.sub(f32x4.add(f32x4.add(v128.load(p - 16), v128.load(p + 16)), f32x4.add(v128.load(p - row), v128.load(p + row))), f32x4.mul(four, v128.load(p)));
+      if (f) r = f32x4.add(r, v128.load(f + (i << 4)));
+    } else if (k == EDGE) {
+      if (f) r = v128.load(f + (i << 4));
+      const here = v128.load(p);
+      for (let d = 0; d < 4; d++) {
+        const wt = weightOf(l, x, y, d);
+        if (wt < 0) r = f32x4.add(r, f32x4.mul(f32x4.splat(wt), here));
+        if (wt <= 0) continue;
+        const q = d == 0 ? p - 16 : d == 1 ? p + 16 : d == 2 ? p - row : p + row;
+        r = f32x4.add(r, f32x4.mul(f32x4.splat(wt), f32x4.sub(v128.load(q), here)));
+      }
+    }
+    v128.store(out + (<usize>x << 4), r);
+  }
+}
+
+function restrict(l: i32): bool {
+  const w = <i32>field(l, 0);
+  const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), ck = field(l + 1, 2), cf = field(l + 1, 4);
+  const keep = top;
+  const line = <usize>w << 4;
+  let a = claim(line), b = claim(line), c = claim(line);
+  if (!a || !b || !c) return false;
+  residualRow(l, -1, c);
+  const two = f32x4.splat(2), quarter = f32x4.splat(0.25);
+  for (let y = 0; y < ch; y++) {
+    const t = a; a = c; c = t;
+    if (y == 0) residualRow(l, -1, a);
+    residualRow(l, 2 * y, b);
+    residualRow(l, 2 * y + 1, c);
+    for (let x = 0; x < cw; x++) {
+      const j = <usize>(y * cw + x);
+      if ((load<u8>(ck + j) & 1) == 0) continue;
+      const at = <usize>(2 * x) << 4;
+      let sum = f32x4.mul(two, f32x4.add(f32x4.add(v128.load(a + at), v128.load(c + at)), f32x4.mul(two, v128.load(b + at))));
+      if (x > 0) sum = f32x4.add(sum, f32x4.add(f32x4.add(v128.load(a + at - 16), v128.load(c + at - 16)), f32x4.mul(two, v128.load(b + at - 16))));
+      if (2 * x + 1 < w) sum = f32x4.add(sum, f32x4.add(f32x4.add(v128.load(a + at + 16), v128.load(c + at + 16)), f32x4.mul(two, v128.load(b + at + 16))));
+      v128.store(cf + (j << 4), f32x4.mul(sum, quarter));
+    }
+  }
+  top = keep;
+  return true;
+}
+
+function correct(l: i32): f32 {
+  const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3);
+  const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), e = field(l + 1, 3);
+  const quarter = f32x4.splat(0.25);
+  let largest = f32x4.splat(0);
+  for (let y = 0; y < h; y++) {
+    const y0 = y >> 1, y1 = min(ch - 1, (y + 1) >> 1);
+    for (let x = 0; x < w; x++) {
+      const i = <usize>(y * w + x);
+      if ((load<u8>(kind + i) & 1) == 0) continue;
+      const x0 = x >> 1, x1 = min(cw - 1, (x + 1) >> 1);
+      const d = f32x4.mul(quarter, f32x4.add(
+        f32x4.add(v128.load(e + (<usize>(y0 * cw + x0) << 4)), v128.load(e + (<usize>(y0 * cw + x1) << 4))),
+        f32x4.add(v128.load(e + (<usize>(y1 * cw + x0) << 4)), v128.load(e + (<usize>(y1 * cw + x1) << 4)))));
+      const p = u + (i << 4);
+      v128.store(p, f32x4.add(v128.load(p), d));
+      largest = f32x4.max(largest, f32x4.abs(d));
+    }
+  }
+  return greatest(largest);
+}
+
+function cycle(l: i32): f32 {
+  if (l == count - 1) {
+    let change: f32 = 0;
+    for (let k = 0; k < 80; k++) { change = sweep(l); if (change < 1e-8) break; }
+    return change;
+  }
+  sweep(l);
+  sweep(l);
+  if (!restrict(l)) return 0;
+  memory.fill(field(l + 1, 3), 0, <usize>(<i32>field(l + 1, 0) * <i32>field(l + 1, 1)) << 4);
+  cycle(l + 1);
+  const corrected = correct(l);
+  sweep(l);
+  const last = sweep(l);
+  return corrected + last;
+}
+
+/** Start values: the rim's values averaged up a pyramid (pull) and spread down into the free points (push). */
+function spread(): bool {
+  const w = <i32>field(0, 0), h = <i32>field(0, 1), kind = field(0, 2), u = field(0, 3);
+  const keep = top;
+  const weight = claim(<usize>w * h * 4);
+  if (!weight) return false;
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const i = <usize>(y * w + x);
+      const k = load<u8>(kind + i);
+      if (k & 1) v128.store(u + (i << 4), f32x4.splat(0));
+      else if (k == FIXED && ((x > 0 && (load<u8>(kind + i - 1) & 1)) || (x < w - 1 && (load<u8>(kind + i + 1) & 1)) || (y > 0 && (load<u8>(kind + i - w) & 1)) || (y < h - 1 && (load<u8>(kind + i + w) & 1))))
+        store<f32>(weight + (i << 2), 1);
+    }
+  const ok = pullPush(w, h, u, weight, kind);
+  top = keep;
+  return ok;
+}
+
+function pullPush(w: i32, h: i32, value: usize, weight: usize, kind: usize): bool {
+  if (w * h <= 1) return true;
+  const cw = (w + 1) >> 1, ch = (h + 1) >> 1;
+  const cv = claim(<usize>(cw * ch) << 4), cwt = claim(<usize>(cw * ch) << 2);
+  if (!cv || !cwt) return false;
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const i = <usize>(y * w + x);
+      const wt = load<f32>(weight + (i << 2));
+      if (wt == 0) continue;
+      const j = <usize>((y >> 1) * cw + (x >> 1));
+      store<f32>(cwt + (j << 2), load<f32>(cwt + (j << 2)) + wt);
+      v128.store(cv + (j << 4), f32x4.add(v128.load(cv + (j << 4)), f32x4.mul(f32x4.splat(wt), v128.load(value + (i << 4)))));
+    }
+  for (let j: usize = 0; j < <usize>(cw * ch); j++) {
+    const wt = load<f32>(cwt + (j << 2));
+    if (wt == 0) continue;
+    v128.store(cv + (j << 4), f32x4.mul(v128.load(cv + (j << 4)), f32x4.splat(1 / wt)));
+    store<f32>(cwt + (j << 2), min<f32>(1, wt));
+  }
+  if (!pullPush(cw, ch, cv, cwt, 0)) return false;
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const i = <usize>(y * w + x);
+      const wt = load<f32>(weight + (i << 2));
+      if (wt >= 1 || (kind && (load<u8>(kind + i) & 1) == 0)) continue;
+      const fx = min<f32>(<f32>(cw - 1), max<f32>(0, (<f32>x - 0.5) * 0.5)), fy = min<f32>(<f32>(ch - 1), max<f32>(0, (<f32>y - 0.5) * 0.5));
+      const x0 = <i32>fx, y0 = <i32>fy;
+      const x1 = min(cw - 1, x0 + 1), y1 = min(ch - 1, y0 + 1);
+      const tx = f32x4.splat(fx - <f32>x0), ty = f32x4.splat(fy - <f32>y0);
+      const a = v128.load(cv + (<usize>(y0 * cw + x0) << 4)), b = v128.load(cv + (<usize>(y0 * cw + x1) << 4));
+      const c = v128.load(cv + (<usize>(y1 * cw + x0) << 4)), d = v128.load(cv + (<usize>(y1 * cw + x1) << 4));
+      const upper = f32x4.add(a, f32x4.mul(tx, f32x4.sub(b, a))), lower = f32x4.add(c, f32x4.mul(tx, f32x4.sub(d, c)));
+      const v = f32x4.add(upper, f32x4.mul(ty, f32x4.sub(lower, upper)));
+      const old = v128.load(value + (i << 4));
+      v128.store(value + (i << 4), f32x4.add(v, f32x4.mul(f32x4.splat(wt), f32x4.sub(old, v))));
+      store<f32>(weight + (i << 2), 1);
+    }
+  return true;
+}

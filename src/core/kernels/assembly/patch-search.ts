@@ -1,0 +1,159 @@
+// Nearest-neighbour patches for fill, on pictures of 8 bytes a pixel (colour, texture features, padding). AssemblyScript;
+// see core/methods/fill for the contract and the papers. All positions are pixel indices y·w + x.
+
+let top: usize = 0;
+
+export function release(): void { top = __heap_base; }
+
+export function claim(bytes: i32): usize {
+  const at = (top + 15) & ~15;
+  top = at + <usize>bytes;
+  const need = <i32>((top + 65535) >> 16) - memory.size();
+  if (need > 0 && memory.grow(need) < 0) return 0;
+  return at;
+}
+
+// @ts-ignore: decorator
+@inline function wide(a: usize): v128 { return i16x8.extend_low_i8x16_u(v128.load64_zero(a)); }
+
+/** Sum of squared differences of two patches of side 2r+1; stops early once it exceeds `limit`. */
+function distance(img: usize, w: i32, p: i32, q: i32, r: i32, limit: i32): i32 {
+  let a = img + (<usize>(p - r * w - r) << 3), b = img + (<usize>(q - r * w - r) << 3);
+  const row = <usize>w << 3;
+  const side = 2 * r + 1;
+  let total: i32 = 0;
+  for (let y = 0; y < side; y++) {
+    let sum = i32x4.splat(0);
+    let x = 0;
+    for (; x + 1 < side; x += 2) {
+      const va = v128.load(a + (<usize>x << 3)), vb = v128.load(b + (<usize>x << 3));
+      const lo = i16x8.sub(i16x8.extend_low_i8x16_u(va), i16x8.extend_low_i8x16_u(vb));
+      const hi = i16x8.sub(i16x8.extend_high_i8x16_u(va), i16x8.extend_high_i8x16_u(vb));
+      sum = i32x4.add(sum, i32x4.add(i32x4.dot_i16x8_s(lo, lo), i32x4.dot_i16x8_s(hi, hi)));
+    }
+    if (x < side) {
+      const d = i16x8.sub(wide(a + (<usize>x << 3)), wide(b + (<usize>x << 3)));
+      sum = i32x4.add(sum, i32x4.dot_i16x8_s(d, d));
+    }
+    total += i32x4.extract_lane(sum, 0) + i32x4.extract_lane(sum, 1) + i32x4.extract_lane(sum, 2) + i32x4.extract_lane(sum, 3);
+    if (total >= limit) return total;
+    a += row;
+    b += row;
+  }
+  return total;
+}
+
+/** Fills in the cost of every target's present source. */
+export function score(img: usize, w: i32, targets: usize, n: i32, nnf: usize, cost: usize, r: i32): void {
+  for (let k = 0; k < n; k++) {
+    const p = load<i32>(targets + (<usize>k << 2));
+    store<i32>(cost + (<usize>p << 2), distance(img, w, p, load<i32>(nnf + (<usize>p << 2)), r, i32.MAX_VALUE));
+  }
+}
+
+let seed: u32 = 1;
+// @ts-ignore: decorator
+@inline function chance(): u32 {
+  seed ^= seed << 13;
+  seed ^= seed >> 17;
+  seed ^= seed << 5;
+  return seed;
+}
+
+// @ts-ignore: decorator
+@inline function attempt(img: usize, w: i32, size: i32, usable: usize, nnf: usize, cost: usize, r: i32, p: i32, q: i32): void {
+  if (q < 0 || q >= size || load<u8>(usable + <usize>q) == 0) return;
+  const at = <usize>p << 2;
+  if (load<i32>(nnf + at) == q) return;
+  const best = load<i32>(cost + at);
+  const d = distance(img, w, p, q, r, best);
+  if (d < best) {
+    store<i32>(cost + at, d);
+    store<i32>(nnf + at, q);
+  }
+}
+
+/** One pass of propagation and random search over the targets, forwards or backwards.
+ *  @param nnf  source of each target, −1 where the pixel is no target */
+export function pass(img: usize, w: i32, h: i32, targets: usize, n: i32, usable: usize, nnf: usize, cost: usize, r: i32, backwards: bool, window: i32, start: u32): void {
+  const size = w * h;
+  seed = start | 1;
+  const step = backwards ? 1 : -1;
+  for (let k = 0; k < n; k++) {
+    const p = load<i32>(targets + (<usize>(backwards ? n - 1 - k : k) << 2));
+    const a = p + step, b = p + step * w;
+    if (a >= 0 && a < size) {
+      const s = load<i32>(nnf + (<usize>a << 2));
+      if (s >= 0) attempt(img, w, size, usable, nnf, cost, r, p, s - step);
+    }
+    if (b >= 0 && b < size) {
+      const s = load<i32>(nnf + (<usize>b << 2));
+      if (s >= 0) attempt(img, w, size, usable, nnf, cost, r, p, s - step * w);
+    }
+    for (let reach = window; reach >= 1; reach >>= 1) {
+      const s = load<i32>(nnf + (<usize>p << 2));
+      const sx = s % w, sy = s / w;
+      const x = sx + <i32>(chance() % <u32>(2 * reach + 1)) - reach, y = sy + <i32>(chance() % <u32>(2 * reach + 1)) - reach;
+      if (x < 0 || y < 0 || x >= w || y >= h) continue;
+      attempt(img, w, size, usable, nnf, cost, r, p, y * w + x);
+    }
+  }
+}
+
+/** New colours of the hole's pixels: the weighted mean of what the patches over each of them say.
+ *  @param weight  f32 for each pixel that is a target
+ *  @param out     8 f32 a hole pixel, in the order of `holes` */
+export function vote(img: usize, w: i32, h: i32, holes: usize, n: i32, nnf: usize, weight: usize, r: i32, out: usize): void {
+  for (let k = 0; k < n; k++) {
+    const q = load<i32>(holes + (<usize>k << 2));
+    const qx = q % w, qy = q / w;
+    let a = f32x4.splat(0), b = f32x4.splat(0);
+    let total: f32 = 0;
+    for (let dy = max(-r, -qy); dy <= min(r, h - 1 - qy); dy++)
+      for (let dx = max(-r, -qx); dx <= min(r, w - 1 - qx); dx++) {
+        const shift = dy * w + dx;
+        const s = load<i32>(nnf + (<usize>(q + shift) << 2));
+        if (s < 0) continue;
+        const wt = load<f32>(weight + (<usize>(q + shift) << 2));
+        const v = wide(img + (<usize>(s - shift) << 3));
+        const m = f32x4.splat(wt);
+        a = f32x4.add(a, f32x4.mul(m, f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(v))));
+        b = f32x4.add(b, f32x4.mul(m, f32x4.convert_i32x4_s(i32x4.extend_high_i16x8_u(v))));
+        total += wt;
+      }
+    const by = f32x4.splat(total > 0 ? 1 / total : 0);
+    v128.store(out + (<usize>k << 5), f32x4.mul(a, by));
+    v128.store(out + (<usize>k << 5) + 16, f32x4.mul(b, by));
+  }
+  const half = f32x4.splat(0.5);
+  for (let k = 0; k < n; k++) {
+    const q = <usize>load<i32>(holes + (<usize>k << 2));
+    const lo = i32x4.trunc_sat_f32x4_s(f32x4.add(v128.load(out + (<usize>k << 5)), half));
+    const hi = i32x4.trunc_sat_f32x4_s(f32x4.add(v128.load(out + (<usize>k << 5) + 16), half));
+    const words = i16x8.narrow_i32x4_s(lo, hi);
+    v128.store64_lane(img + (q << 3), i8x16.narrow_i16x8_u(words, words), 0);
+  }
+}
+
+/** The source whose patch agrees best with what is known of the patch round p. @returns −1 when there is no source. */
+export function bestByKnown(img: usize, w: i32, h: i32, known: usize, sources: usize, n: i32, p: i32, r: i32): i32 {
+  const px = p % w, py = p / w;
+  let best = i32.MAX_VALUE, found = -1;
+  for (let k = 0; k < n; k++) {
+    const q = load<i32>(sources + (<usize>k << 2));
+    let total: i32 = 0;
+    for (let dy = -r; dy <= r && total < best; dy++) {
+      if (py + dy < 0 || py + dy >= h) continue;
+      let sum = i32x4.splat(0);
+      for (let dx = max(-r, -px); dx <= min(r, w - 1 - px); dx++) {
+        const shift = dy * w + dx;
+        if (load<u8>(known + <usize>(p + shift)) == 0) continue;
+        const d = i16x8.sub(wide(img + (<usize>(p + shift) << 3)), wide(img + (<usize>(q + shift) << 3)));
+        sum = i32x4.add(sum, i32x4.dot_i16x8_s(d, d));
+      }
+      total += i32x4.extract_lane(sum, 0) + i32x4.extract_lane(sum, 1) + i32x4.extract_lane(sum, 2) + i32x4.extract_lane(sum, 3);
+    }
+    if (total < best) { best = total; found = q; }
+  }
+  return found;
+}

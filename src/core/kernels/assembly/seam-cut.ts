@@ -1,0 +1,354 @@
+// Choosing one of several shifts for every pixel of a hole by graph cuts. AssemblyScript; see core/methods/fill/seam-cut.ts
+// for the contract and the papers. Nodes are the pixels of a w×h box; pictures are 8 bytes a pixel over a larger frame.
+
+let top: usize = 0;
+
+export function release(): void { top = __heap_base; }
+
+export function claim(bytes: i32): usize {
+  const at = (top + 15) & ~15;
+  top = at + <usize>bytes;
+  const need = <i32>((top + 65535) >> 16) - memory.size();
+  if (need > 0 && memory.grow(need) < 0) return 0;
+  return at;
+}
+
+// Graph: four links a node (left, right, up, down) and one to a terminal (positive: from the source side).
+let gw: i32 = 0, gn: i32 = 0;
+let cap: usize = 0, terminal: usize = 0, tree: usize = 0, parent: usize = 0, queueNext: usize = 0, stamp: usize = 0, depth: usize = 0, inGraph: usize = 0;
+let lastPixel: i32 = 0;
+let head: i32 = -1, tail: i32 = -1, time: i32 = 0;
+let orphans: usize = 0, orphanCount: i32 = 0;
+
+const NONE: i8 = -1, TERMINAL: i8 = 4, ORPHAN: i8 = 5;
+
+// @ts-ignore: decorator
+@inline function neighbour(i: i32, d: i32): i32 { return d == 0 ? i - 1 : d == 1 ? i + 1 : d == 2 ? i - gw : i + gw; }
+// @ts-ignore: decorator
+@inline function capAt(i: i32, d: i32): usize { return cap + ((<usize>i * 4 + d) << 2); }
+// @ts-ignore: decorator
+@inline function getTree(i: i32): i32 { return load<u8>(tree + <usize>i); }
+// @ts-ignore: decorator
+@inline function getParent(i: i32): i8 { return load<i8>(parent + <usize>i); }
+
+export function beginGraph(w: i32, h: i32): bool {
+  gw = w;
+  gn = w * h;
+  cap = claim(gn * 16);
+  terminal = claim(gn * 4);
+  tree = claim(gn);
+  parent = claim(gn);
+  queueNext = claim(gn * 4);
+  stamp = claim(gn * 4);
+  depth = claim(gn * 4);
+  orphans = claim(gn * 4);
+  return orphans != 0;
+}
+
+function activate(i: i32): void {
+  const at = queueNext + (<usize>i << 2);
+  if (load<i32>(at) != -1) return;
+  store<i32>(at, i); // the last one points to itself
+  if (tail >= 0) store<i32>(queueNext + (<usize>tail << 2), i);
+  else head = i;
+  tail = i;
+}
+
+function nextActive(): i32 {
+  while (head >= 0) {
+    const i = head;
+    if (getParent(i) != NONE) return i;
+    dropHead();
+  }
+  return -1;
+}
+
+function dropHead(): void {
+  const i = head;
+  const at = queueNext + (<usize>i << 2);
+  const n = load<i32>(at);
+  store<i32>(at, -1);
+  if (n == i) { head = -1; tail = -1; } else head = n;
+}
+
+/** Boykov & Kolmogorov's augmenting paths on the grid. After it, tree 1 is the source side. */
+function maxFlow(): void {
+  head = -1; tail = -1; time = 0; orphanCount = 0;
+  memory.fill(tree, 0, gn);
+  memory.fill(parent, 0xff, gn);
+  memory.fill(queueNext, 0xff, <usize>gn << 2);
+  memory.fill(stamp, 0, <usize>gn << 2);
+  for (let i = 0; i < gn; i++) {
+    const t = load<i32>(terminal + (<usize>i << 2));
+    if (t == 0) continue;
+    store<u8>(tree + <usize>i, t > 0 ? 1 : 2);
+    store<i8>(parent + <usize>i, TERMINAL);
+    store<i32>(depth + (<usize>i << 2), 1);
+    activate(i);
+  }
+  let current = -1;
+  while (true) {
+    let i = current;
+    if (i < 0 || getParent(i) == NONE) {
+      i = nextActive();
+      if (i < 0) break;
+    }
+    const side = getTree(i);
+    let meet = -1, dir = 0;
+    for (let d = 0; d < 4; d++) {
+      // A link is usable towards the sink: out of source-tree nodes, into sink-tree nodes.
+      const j = neighbour(i, d);
+      if (j < 0 || j >= gn) continue;
+      const room = side == 1 ? load<i32>(capAt(i, d)) : load<i32>(capAt(j, d ^ 1));
+      if (room <= 0) continue;
+      if (getParent(j) == NONE) {
+        store<u8>(tree + <usize>j, <u8>side);
+        store<i8>(parent + <usize>j, <i8>(d ^ 1));
+        store<i32>(stamp + (<usize>j << 2), load<i32>(stamp + (<usize>i << 2)));
+        store<i32>(depth + (<usize>j << 2), load<i32>(depth + (<usize>i << 2)) + 1);
+        activate(j);
+      } else if (getTree(j) != side) { meet = j; dir = d; break; }
+      else if (load<i32>(stamp + (<usize>j << 2)) <= load<i32>(stamp + (<usize>i << 2)) && load<i32>(depth + (<usize>j << 2)) > load<i32>(depth + (<usize>i << 2)) + 1) {
+        store<i8>(parent + <usize>j, <i8>(d ^ 1));
+        store<i32>(stamp + (<usize>j << 2), load<i32>(stamp + (<usize>i << 2)));
+        store<i32>(depth + (<usize>j << 2), load<i32>(depth + (<usize>i << 2)) + 1);
+      }
+    }
+    time++;
+    if (meet >= 0) {
+      current = i;
+      if (side == 1) augment(i, meet, dir);
+      else augment(meet, i, dir ^ 1);
+      while (orphanCount > 0) { orphanCount--; adopt(load<i32>(orphans + (<usize>orphanCount << 2))); }
+    } else {
+      current = -1;
+      if (head == i) dropHead();
+    }
+  }
+}
+
+function orphan(i: i32): void {
+  store<i8>(parent + <usize>i, ORPHAN);
+  store<i32>(orphans + (<usize>orphanCount << 2), i);
+  orphanCount++;
+}
+
+/** Pushes flow along source tree → a → b → sink tree. */
+function augment(a: i32, b: i32, d: i32): void {
+  let flow = load<i32>(capAt(a, d));
+  for (let i = a; ; ) {
+    const p = getParent(i);
+    if (p == TERMINAL) { flow = min(flow, load<i32>(terminal + (<usize>i << 2))); break; }
+    const j = neighbour(i, p);
+    flow = min(flow, load<i32>(capAt(j, p ^ 1)));
+    i = j;
+  }
+  for (let i = b; ; ) {
+    const p = getParent(i);
+    if (p == TERMINAL) { flow = min(flow, -load<i32>(terminal + (<usize>i << 2))); break; }
+    flow = min(flow, load<i32>(capAt(i, p)));
+    i = neighbour(i, p);
+  }
+  store<i32>(capAt(a, d), load<i32>(capAt(a, d)) - flow);
+  store<i32>(capAt(b, d ^ 1), load<i32>(capAt(b, d ^ 1)) + flow);
+  for (let i = a; ; ) {
+    const p = getParent(i);
+    if (p == TERMINAL) {
+      const at = terminal + (<usize>i << 2);
+      store<i32>(at, load<i32>(at) - flow);
+      if (load<i32>(at) == 0) orphan(i);
+      break;
+    }
+    const j = neighbour(i, p);
+    store<i32>(capAt(i, p), load<i32>(capAt(i, p)) + flow);
+    store<i32>(capAt(j, p ^ 1), load<i32>(capAt(j, p ^ 1)) - flow);
+    if (load<i32>(capAt(j, p ^ 1)) == 0) orphan(i);
+    i = j;
+  }
+  for (let i = b; ; ) {
+    const p = getParent(i);
+    if (p == TERMINAL) {
+      const at = terminal + (<usize>i << 2);
+      store<i32>(at, load<i32>(at) + flow);
+      if (load<i32>(at) == 0) orphan(i);
+      break;
+    }
+    const j = neighbour(i, p);
+    store<i32>(capAt(j, p ^ 1), load<i32>(capAt(j, p ^ 1)) + flow);
+    store<i32>(capAt(i, p), load<i32>(capAt(i, p)) - flow);
+    if (load<i32>(capAt(i, p)) == 0) orphan(i);
+    i = j;
+  }
+}
+
+/** Distance to the terminal along parents, −1 when the path ends in an orphan. Marks the path as checked. */
+function origin(start: i32): i32 {
+  let j = start, d = 0;
+  while (true) {
+    if (load<i32>(stamp + (<usize>j << 2)) == time) { d += load<i32>(depth + (<usize>j << 2)); break; }
+    const p = getParent(j);
+    d++;
+    if (p == TERMINAL) { store<i32>(stamp + (<usize>j << 2), time); store<i32>(depth + (<usize>j << 2), 1); break; }
+    if (p == ORPHAN || p == NONE) return -1;
+    j = neighbour(j, p);
+  }
+  let left = d;
+  for (let k = start; load<i32>(stamp + (<usize>k << 2)) != time; k = neighbour(k, getParent(k))) {
+    store<i32>(stamp + (<usize>k << 2), time);
+    store<i32>(depth + (<usize>k << 2), left--);
+  }
+  return d;
+}
+
+function adopt(i: i32): void {
+  const side = getTree(i);
+  let best = i32.MAX_VALUE, from = -1;
+  for (let d = 0; d < 4; d++) {
+    const j = neighbour(i, d);
+    if (j < 0 || j >= gn || getTree(j) != side || getParent(j) == NONE) continue;
+    const room = side == 1 ? load<i32>(capAt(j, d ^ 1)) : load<i32>(capAt(i, d));
+    if (room <= 0) continue;
+    const far = origin(j);
+    if (far >= 0 && far < best) { best = far; from = d; }
+  }
+  if (from >= 0) {
+    store<i8>(parent + <usize>i, <i8>from);
+    store<i32>(stamp + (<usize>i << 2), time);
+    store<i32>(depth + (<usize>i << 2), best + 1);
+    return;
+  }
+  for (let d = 0; d < 4; d++) {
+    const j = neighbour(i, d);
+    if (j < 0 || j >= gn || getTree(j) != side || getParent(j) == NONE) continue;
+    const room = side == 1 ? load<i32>(capAt(j, d ^ 1)) : load<i32>(capAt(i, d));
+    if (room > 0) activate(j);
+    const p = getParent(j);
+    if (p >= 0 && p < 4 && neighbour(j, p) == i) orphan(j);
+  }
+  store<u8>(tree + <usize>i, 0);
+  store<i8>(parent + <usize>i, NONE);
+}
+
+// @ts-ignore: decorator
+@inline function colourStep(img: usize, a: i32, b: i32): i32 {
+  // Just past a piece the shifted pixel may lie beyond the frame; any fixed pixel serves there.
+  const pa = img + (<usize>min(lastPixel, max(0, a)) << 3), pb = img + (<usize>min(lastPixel, max(0, b)) << 3);
+  return abs(<i32>load<u8>(pa) - <i32>load<u8>(pb)) + abs(<i32>load<u8>(pa, 1) - <i32>load<u8>(pb, 1)) + abs(<i32>load<u8>(pa, 2) - <i32>load<u8>(pb, 2));
+}
+
+// Summed colour difference at both pixels when one side of a link takes shift a and the other shift b.
+// @ts-ignore: decorator
+@inline function seam(img: usize, p: i32, q: i32, a: i32, b: i32): i32 {
+  if (a == b) return 0;
+  return colourStep(img, p + a, p + b) + colourStep(img, q + a, q + b);
+}
+
+/** One α-expansion sweep over the labels.
+ *
+ *  @param img      frame picture, 8 bytes a pixel
+ *  @param frame    index in the frame of each node, −1 where the node is no part of the problem
+ *  @param label    i32 a node, changed in place
+ *  @param shifts   i32 a label: frame index distance
+ *  @param data     i32, labels × nodes; 2³⁰ or more forbids
+ *  @param count    number of labels
+ *  @returns nodes that changed */
+export function expand(img: usize, framePixels: i32, w: i32, h: i32, frame: usize, label: usize, shifts: usize, data: usize, count: i32): i32 {
+  let changed = 0;
+  lastPixel = framePixels - 1;
+  const n = w * h;
+  for (let alpha = 0; alpha < count; alpha++) {
+    const shiftA = load<i32>(shifts + (<usize>alpha << 2));
+    const costs = data + ((<usize>alpha * n) << 2);
+    let any = false;
+    memory.fill(cap, 0, <usize>n << 4);
+    memory.fill(terminal, 0, <usize>n << 2);
+    for (let i = 0; i < n; i++) {
+      const f = load<i32>(frame + (<usize>i << 2));
+      if (f < 0) continue;
+      const own = load<i32>(label + (<usize>i << 2));
+      const to = load<i32>(costs + (<usize>i << 2));
+      const isFree = own != alpha && to < FORBIDDEN;
+      if (!isFree) continue;
+      any = true;
+      addTerminal(i, to - load<i32>(data + ((<usize>own * n + i) << 2)));
+    }
+    if (!any) continue;
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++) {
+        const i = y * w + x;
+        const f = load<i32>(frame + (<usize>i << 2));
+        if (f < 0) continue;
+        if (x + 1 < w) link(img, i, i + 1, 1, f, frame, label, shifts, costs, alpha, shiftA);
+        if (y + 1 < h) link(img, i, i + w, 3, f, frame, label, shifts, costs, alpha, shiftA);
+      }
+    maxFlow();
+    for (let i = 0; i < n; i++) {
+      const f = load<i32>(frame + (<usize>i << 2));
+      if (f < 0) continue;
+      const own = load<i32>(label + (<usize>i << 2));
+      if (own == alpha || load<i32>(costs + (<usize>i << 2)) >= FORBIDDEN) continue;
+      if (getTree(i) == 2) { store<i32>(label + (<usize>i << 2), alpha); changed++; }
+    }
+  }
+  return changed;
+}
+
+const FORBIDDEN: i32 = 1 << 30;
+
+// @ts-ignore: decorator
+@inline function addTerminal(i: i32, cost: i32): void {
+  const at = terminal + (<usize>i << 2);
+  store<i32>(at, load<i32>(at) + cost);
+}
+
+function link(img: usize, i: i32, j: i32, d: i32, f: i32, frame: usize, label: usize, shifts: usize, costs: usize, alpha: i32, shiftA: i32): void {
+  const g = load<i32>(frame + (<usize>j << 2));
+  if (g < 0) return;
+  const li = load<i32>(label + (<usize>i << 2)), lj = load<i32>(label + (<usize>j << 2));
+  const freeI = li != alpha && load<i32>(costs + (<usize>i << 2)) < FORBIDDEN, freeJ = lj != alpha && load<i32>(costs + (<usize>j << 2)) < FORBIDDEN;
+  if (!freeI && !freeJ) return;
+  const si = load<i32>(shifts + (<usize>li << 2)), sj = load<i32>(shifts + (<usize>lj << 2));
+  const stay = seam(img, f, g, si, sj);
+  const onlyJ = seam(img, f, g, si, shiftA), onlyI = seam(img, f, g, shiftA, sj);
+  if (freeI && freeJ) {
+    addTerminal(i, onlyI - stay);
+    addTerminal(j, -onlyI);
+    store<i32>(capAt(i, d), max(0, onlyJ + onlyI - stay));
+  } else if (freeI) addTerminal(i, onlyI - stay);
+  else addTerminal(j, onlyJ - stay);
+}
+
+/** Half the root mean square colour difference over 7×7 between the guide and the picture shifted, for one label.
+ *  Adds to `out` (i32 a node). `scratch` holds 2·(w+6)·(h+6) i32. */
+export function addGuideCost(img: usize, guide: usize, frameW: i32, frameH: i32, x0: i32, y0: i32, w: i32, h: i32, dx: i32, dy: i32, out: usize, scratch: usize): void {
+  const ww = w + 6, hh = h + 6;
+  const rows = scratch + (<usize>(ww * hh) << 2);
+  for (let y = 0; y < hh; y++) {
+    const gy = min(frameH - 1, max(0, y0 + y - 3)), sy = min(frameH - 1, max(0, gy + dy));
+    for (let x = 0; x < ww; x++) {
+      const gx = min(frameW - 1, max(0, x0 + x - 3)), sx = min(frameW - 1, max(0, gx + dx));
+      const a = guide + (<usize>(gy * frameW + gx) << 3), b = img + (<usize>(sy * frameW + sx) << 3);
+      const r = <i32>load<u8>(a) - <i32>load<u8>(b), g = <i32>load<u8>(a, 1) - <i32>load<u8>(b, 1), bl = <i32>load<u8>(a, 2) - <i32>load<u8>(b, 2);
+      store<i32>(scratch + (<usize>(y * ww + x) << 2), r * r + g * g + bl * bl);
+    }
+  }
+  for (let y = 0; y < hh; y++) {
+    let sum = 0;
+    for (let x = 0; x < 6; x++) sum += load<i32>(scratch + (<usize>(y * ww + x) << 2));
+    for (let x = 0; x < w; x++) {
+      sum += load<i32>(scratch + (<usize>(y * ww + x + 6) << 2));
+      store<i32>(rows + (<usize>(y * w + x) << 2), sum);
+      sum -= load<i32>(scratch + (<usize>(y * ww + x) << 2));
+    }
+  }
+  for (let x = 0; x < w; x++) {
+    let sum = 0;
+    for (let y = 0; y < 6; y++) sum += load<i32>(rows + (<usize>(y * w + x) << 2));
+    for (let y = 0; y < h; y++) {
+      sum += load<i32>(rows + (<usize>((y + 6) * w + x) << 2));
+      const at = out + (<usize>(y * w + x) << 2);
+      if (load<i32>(at) < FORBIDDEN) store<i32>(at, load<i32>(at) + <i32>(0.5 * sqrt<f32>(<f32>sum * (1.0 / 49.0))));
+      sum -= load<i32>(rows + (<usize>(y * w + x) << 2));
+    }
+  }
+}

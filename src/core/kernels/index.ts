@@ -1,0 +1,4 @@
+export * from './instantiate';
+export { wasmBase64 as membraneWasm } from './membrane.generated';
+export { wasmBase64 as patchSearchWasm } from './patch-search.generated';
+export { wasmBase64 as seamCutWasm } from './seam-cut.generated';

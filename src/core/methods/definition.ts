@@ -1,0 +1,56 @@
+import type { Mend, MethodId } from '../job/types';
+import type { FloatImage, Rect } from '../raster';
+
+/** A number that a method can be given. Panels and the schema are built from these. */
+export interface ParameterDefinition {
+  readonly key: string;
+  readonly label: string;
+  readonly unit: '%' | 'px' | '×' | '';
+  readonly min: number;
+  readonly max: number;
+  readonly step: number;
+  readonly initial: number;
+}
+
+/** What a method may ask for while it computes a patch. Rectangles lie within the photo. */
+export interface MethodContext {
+  readonly bounds: Rect;
+  /** The pixels below the mend, or of the photo, as the mend reads them. A fresh image that the caller may change. */
+  read(rect: Rect): FloatImage;
+  /** Coverage 0…1 of the mend's area. */
+  coverage(rect: Rect): Float32Array;
+  /** The kept pixels of the chosen try, where the method has tries and they are there. */
+  chosen(rect: Rect): FloatImage | null;
+}
+
+/** Colour for a rectangle, and how much of it is laid on. */
+export interface Patch {
+  readonly image: FloatImage;
+  /** image.rect in size. */
+  readonly coverage: Float32Array;
+}
+
+export interface MethodDefinition {
+  readonly id: MethodId;
+  /** Raised when the same parameters would give other pixels. */
+  readonly version: number;
+  readonly title: string;
+  /** One line that says what happens to the picture. */
+  readonly says: string;
+  readonly parameters: readonly ParameterDefinition[];
+  /** 'tile': any part of the patch can be computed alone. 'whole': the patch is computed in one piece.
+   *  'kept': computed when asked, kept beside the job, never recomputed by itself. */
+  readonly scope: 'tile' | 'whole' | 'kept';
+  readonly needsSource: boolean;
+  /** Which pixels it reads to compute its patch for `output`. */
+  requiredInput(mend: Mend, output: Rect, bounds: Rect): Rect[];
+  /** Which pixels it may change. */
+  affectedOutput(mend: Mend, bounds: Rect): Rect;
+  /** The patch for `output`, a part of the affected rectangle (all of it unless the scope is 'tile'). */
+  evaluate(mend: Mend, output: Rect, context: MethodContext): Patch;
+}
+
+/** A parameter's value, or its initial one where the mend has none. */
+export function parameterOf(mend: Mend, parameter: ParameterDefinition): number {
+  return mend.params[parameter.key] ?? parameter.initial;
+}

@@ -1,0 +1,105 @@
+import { type Frame, indicesOf, pixelBytes } from './frame';
+import type { Shift, ShiftMap } from './seam-cut';
+
+/** A coarse choice of shifts brought to the next finer level, all shifts doubled. */
+export function refineMap(fine: Frame, coarse: Frame, map: ShiftMap): ShiftMap {
+  const shifts = map.shifts.map((s) => ({ dx: 2 * s.dx, dy: 2 * s.dy }));
+  const label = new Int32Array(fine.w * fine.h).fill(-1);
+  const { w } = fine;
+  const late: number[] = [];
+  for (const p of indicesOf(fine.hole)) {
+    const x = p % w;
+    const y = Math.floor(p / w);
+    const l = map.label[Math.min(coarse.h - 1, y >> 1) * coarse.w + Math.min(coarse.w - 1, x >> 1)];
+    if (l >= 0 && open(fine, p, shifts[l])) label[p] = l;
+    else late.push(p);
+  }
+  // An odd last row or column has no coarse pixel of its own: take what the neighbours have, or any shift that serves.
+  for (const p of late) {
+    const near = [p - 1, p + 1, p - w, p + w].map((q) => label[q]).filter((l) => l >= 0);
+    const found = [...near, ...shifts.keys()].find((l) => open(fine, p, shifts[l]));
+    if (found !== undefined) label[p] = found;
+    else {
+      const q = fine.source.indexOf(1);
+      label[p] = shifts.length;
+      shifts.push({ dx: (q % w) - (p % w), dy: Math.floor(q / w) - Math.floor(p / w) });
+    }
+  }
+  return { shifts, label };
+}
+
+function open(frame: Frame, p: number, s: Shift): boolean {
+  const x = (p % frame.w) + s.dx;
+  const y = Math.floor(p / frame.w) + s.dy;
+  return x >= 0 && y >= 0 && x < frame.w && y < frame.h && frame.source[y * frame.w + x] === 1;
+}
+
+/** Moves each piece by at most one pixel each way so that it fits its border best: doubling a shift leaves it up to a
+ *  pixel off, which shows as a break in fine lines. */
+export function nudgeShifts(frame: Frame, map: ShiftMap): ShiftMap {
+  const { w, h } = frame;
+  const shifts = map.shifts.slice();
+  const links = new Map<number, number[]>();
+  const pixels = new Map<number, number[]>();
+  for (const p of indicesOf(frame.hole)) {
+    const l = map.label[p];
+    const list = pixels.get(l);
+    if (list) list.push(p);
+    else pixels.set(l, [p]);
+    const x = p % w;
+    const y = Math.floor(p / w);
+    for (let d = 0; d < 4; d++) {
+      const qx = x + (d === 0 ? -1 : d === 1 ? 1 : 0);
+      const qy = y + (d === 2 ? -1 : d === 3 ? 1 : 0);
+      if (qx < 0 || qy < 0 || qx >= w || qy >= h) continue;
+      const q = qy * w + qx;
+      if (map.label[q] === l) continue;
+      const own = links.get(l);
+      if (own) own.push(q);
+      else links.set(l, [q]);
+    }
+  }
+  const bySize = [...pixels].sort((a, b) => b[1].length - a[1].length || a[0] - b[0]);
+  for (const [l, members] of bySize) {
+    const border = links.get(l) ?? [];
+    let best = Infinity;
+    let chosen = shifts[l];
+    for (const [nx, ny] of nudges) {
+      const s = { dx: shifts[l].dx + nx, dy: shifts[l].dy + ny };
+      if (!members.every((p) => open(frame, p, s))) continue;
+      let cost = nx === 0 && ny === 0 ? 0 : border.length * 0.5;
+      for (const q of border) cost += misfit(frame, map, shifts, q, s);
+      if (cost < best) {
+        best = cost;
+        chosen = s;
+      }
+    }
+    shifts[l] = chosen;
+  }
+  return { shifts, label: map.label };
+}
+
+const nudges = [
+  [0, 0],
+  [-1, 0],
+  [1, 0],
+  [0, -1],
+  [0, 1],
+  [-1, -1],
+  [1, -1],
+  [-1, 1],
+  [1, 1],
+] as const;
+
+/** Colour difference at q between what this piece would put there and what is there. */
+function misfit(frame: Frame, map: ShiftMap, shifts: readonly Shift[], q: number, s: Shift): number {
+  const { w, h, img } = frame;
+  const x = (q % w) + s.dx;
+  const y = Math.floor(q / w) + s.dy;
+  if (x < 0 || y < 0 || x >= w || y >= h) return 60;
+  const other = map.label[q];
+  const there = other >= 0 ? q + shifts[other].dy * w + shifts[other].dx : q;
+  const a = (y * w + x) * pixelBytes;
+  const b = there * pixelBytes;
+  return Math.abs(img[a] - img[b]) + Math.abs(img[a + 1] - img[b + 1]) + Math.abs(img[a + 2] - img[b + 2]);
+}

@@ -1,0 +1,222 @@
+import { squaredDistance } from '../../area';
+import { instantiateKernel, patchSearchWasm } from '../../kernels';
+import type { Random } from '../../random';
+import { type Frame, indicesOf, pixelBytes, targetCentres, usableCentres } from './frame';
+
+interface Kernel {
+  release(): void;
+  claim(bytes: number): number;
+  score(img: number, w: number, targets: number, n: number, nnf: number, cost: number, r: number): void;
+  pass(
+    img: number,
+    w: number,
+    h: number,
+    targets: number,
+    n: number,
+    usable: number,
+    nnf: number,
+    cost: number,
+    r: number,
+    backwards: number,
+    window: number,
+    seed: number,
+  ): void;
+  vote(img: number, w: number, h: number, holes: number, n: number, nnf: number, weight: number, r: number, out: number): void;
+  bestByKnown(img: number, w: number, h: number, known: number, sources: number, n: number, p: number, r: number): number;
+}
+
+let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+
+/** Patches of one level and where each is best taken from. Lives in kernel memory; one at a time. */
+export class PatchSearch {
+  readonly targets: Int32Array;
+  readonly holes: Int32Array;
+  readonly usable: Uint8Array;
+  private readonly at: Record<'img' | 'targets' | 'holes' | 'usable' | 'nnf' | 'cost' | 'weight' | 'out' | 'known', number>;
+  private readonly rimFactor: Float32Array;
+  private readonly k: Kernel & { memory: WebAssembly.Memory };
+
+  constructor(
+    readonly frame: Frame,
+    readonly radius: number,
+    private readonly random: Random,
+  ) {
+    kernel ??= instantiateKernel<Kernel>(patchSearchWasm);
+    this.k = kernel;
+    const n = frame.w * frame.h;
+    this.usable = usableCentres(frame, radius);
+    this.targets = targetCentres(frame, radius);
+    this.holes = indicesOf(frame.hole);
+    this.k.release();
+    const claim = (bytes: number) => {
+      const at = this.k.claim(bytes);
+      if (at === 0) throw new RangeError('The fill kernel ran out of memory.');
+      return at;
+    };
+    // 64 bytes of room behind the picture: the patch loop loads two pixels at a time.
+    this.at = {
+      img: claim(n * pixelBytes + 64),
+      targets: claim(this.targets.length * 4),
+      holes: claim(this.holes.length * 4),
+      usable: claim(n),
+      nnf: claim(n * 4),
+      cost: claim(n * 4),
+      weight: claim(n * 4),
+      out: claim(this.holes.length * 32),
+      known: claim(n),
+    };
+    this.bytes('img', n * pixelBytes).set(frame.img);
+    this.ints('targets', this.targets.length).set(this.targets);
+    this.ints('holes', this.holes.length).set(this.holes);
+    this.bytes('usable', n).set(this.usable);
+    this.ints('nnf', n).fill(-1);
+    const toRim = squaredDistance(Uint8Array.from(frame.hole, (v) => 1 - v), frame.w, frame.h);
+    this.rimFactor = toRim.map((d) => 1.3 ** -Math.min(60, Math.sqrt(d)));
+  }
+
+  /** The picture as filled so far; a copy. */
+  picture(): Uint8Array {
+    return this.bytes('img', this.frame.w * this.frame.h * pixelBytes).slice();
+  }
+
+  /** Source index of each target, −1 elsewhere; a copy. */
+  sources(): Int32Array {
+    return this.ints('nnf', this.frame.w * this.frame.h).slice();
+  }
+
+  setPicture(img: Uint8Array): void {
+    this.bytes('img', img.length).set(img);
+  }
+
+  setSources(sources: Int32Array): void {
+    this.ints('nnf', sources.length).set(sources);
+  }
+
+  /** Any usable centre, by chance. */
+  private readonly allUsable = (() => {
+    let list: Int32Array | null = null;
+    return () => {
+      list ??= indicesOf(this.usable);
+      return list;
+    };
+  })();
+
+  get usableCount(): number {
+    return this.allUsable().length;
+  }
+
+  chanceSource(): number {
+    const list = this.allUsable();
+    return list[this.random.below(list.length)];
+  }
+
+  /** Starts at the coarsest level by peeling: from the rim inwards each hole pixel takes the colour at the centre of the
+   *  patch that best agrees with what is known round it. */
+  peel(mostSources = 2500): void {
+    const { w, h, hole } = this.frame;
+    const all = this.allUsable();
+    let candidates = all;
+    if (all.length > mostSources) {
+      candidates = new Int32Array(mostSources);
+      for (let i = 0; i < mostSources; i++) candidates[i] = all[this.random.below(all.length)];
+    }
+    const listAt = this.k.claim(candidates.length * 4);
+    new Int32Array(this.k.memory.buffer, listAt, candidates.length).set(candidates);
+    const known = this.bytes('known', w * h);
+    for (let i = 0; i < known.length; i++) known[i] = hole[i] ? 0 : 1;
+    const depth = squaredDistance(Uint8Array.from(hole, (v) => 1 - v), w, h);
+    const order = Array.from(this.holes).sort((a, b) => depth[a] - depth[b] || a - b);
+    const nnf = this.ints('nnf', w * h);
+    const isTarget = new Uint8Array(w * h);
+    for (const p of this.targets) isTarget[p] = 1;
+    for (const p of this.targets) nnf[p] = this.chanceSource();
+    for (const p of order) {
+      const best = this.k.bestByKnown(
+        this.at.img,
+        w,
+        h,
+        this.at.known,
+        listAt,
+        candidates.length,
+        p,
+        this.radius,
+      );
+      const img = this.bytes('img', w * h * pixelBytes);
+      img.copyWithin(p * pixelBytes, best * pixelBytes, (best + 1) * pixelBytes);
+      known[p] = 1;
+      if (isTarget[p]) nnf[p] = best;
+    }
+    this.rescore();
+  }
+
+  rescore(): void {
+    const { at, frame } = this;
+    this.k.score(at.img, frame.w, at.targets, this.targets.length, at.nnf, at.cost, this.radius);
+  }
+
+  /** PatchMatch passes over all targets (Barnes, Shechtman, Finkelstein & Goldman 2009, doi:10.1145/1531326.1531330). */
+  improve(passes: number, window: number): void {
+    const { at, frame } = this;
+    this.rescore();
+    for (let i = 0; i < passes; i++)
+      this.k.pass(
+        at.img,
+        frame.w,
+        frame.h,
+        at.targets,
+        this.targets.length,
+        at.usable,
+        at.nnf,
+        at.cost,
+        this.radius,
+        i & 1,
+        window,
+        1 + this.random.below(4294967295),
+      );
+  }
+
+  /** New colours by weighted votes (Wexler, Shechtman & Irani 2007, doi:10.1109/TPAMI.2007.60, eq. 5 to 7): the weight of
+   *  a patch falls with its cost d against the 75th percentile and with the distance of its centre to the rim. */
+  vote(evenly = false): void {
+    const { at, frame } = this;
+    const cost = this.ints('cost', frame.w * frame.h);
+    const weight = new Float32Array(this.k.memory.buffer, at.weight, frame.w * frame.h);
+    let spread = 1;
+    if (!evenly) {
+      const sorted = Int32Array.from(this.targets, (p) => cost[p]).sort();
+      spread = Math.max(1, sorted[Math.floor(sorted.length * 0.75)]);
+    }
+    for (const p of this.targets)
+      weight[p] = (evenly ? 1 : Math.exp(-cost[p] / (2 * spread))) * this.rimFactor[p] + 1e-20;
+    this.k.vote(at.img, frame.w, frame.h, at.holes, this.holes.length, at.nnf, at.weight, this.radius, at.out);
+  }
+
+  private bytes(name: keyof PatchSearch['at'], count: number): Uint8Array {
+    return new Uint8Array(this.k.memory.buffer, this.at[name], count);
+  }
+
+  private ints(name: keyof PatchSearch['at'], count: number): Int32Array {
+    return new Int32Array(this.k.memory.buffer, this.at[name], count);
+  }
+}
+
+/** Sources of a finer level from those of the coarser one. */
+export function refineSources(coarse: Frame, sources: Int32Array, fine: PatchSearch): void {
+  const { w, h } = fine.frame;
+  const out = new Int32Array(w * h).fill(-1);
+  for (const p of fine.targets) {
+    const x = p % w;
+    const y = Math.floor(p / w);
+    const cx = Math.min(coarse.w - 1, x >> 1);
+    const cy = Math.min(coarse.h - 1, y >> 1);
+    const s = sources[cy * coarse.w + cx];
+    let best = -1;
+    if (s >= 0) {
+      const sx = 2 * (s % coarse.w) + x - 2 * cx;
+      const sy = 2 * Math.floor(s / coarse.w) + y - 2 * cy;
+      if (sx >= 0 && sy >= 0 && sx < w && sy < h && fine.usable[sy * w + sx]) best = sy * w + sx;
+    }
+    out[p] = best >= 0 ? best : fine.chanceSource();
+  }
+  fine.setSources(out);
+}

@@ -1,0 +1,5 @@
+export * from './float-image';
+export * from './mip';
+export * from './raster';
+export * from './rect';
+export * from './tiles';

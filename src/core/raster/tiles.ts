@@ -1,0 +1,29 @@
+import { intersect, isEmpty, type Rect } from './rect';
+
+/** Side of a tile in pixels. 256² float RGBA is 1 MiB: small enough to keep, large enough to pay its overhead. */
+export const tileSize = 256;
+
+/** Tile coordinates packed into one number, so that a plain Map can be keyed by them. */
+export const tileKey = (tx: number, ty: number): number => ty * 65536 + tx;
+
+export const tileOfKey = (key: number): { tx: number; ty: number } => ({
+  tx: key % 65536,
+  ty: Math.floor(key / 65536),
+});
+
+/** The pixels of a tile that lie within the photo. */
+export function tileRect(tx: number, ty: number, bounds: Rect): Rect {
+  return intersect({ x: tx * tileSize, y: ty * tileSize, w: tileSize, h: tileSize }, bounds);
+}
+
+/** Keys of all tiles that a rectangle touches, row by row. */
+export function tilesIn(rect: Rect, bounds: Rect): number[] {
+  const r = intersect(rect, bounds);
+  if (isEmpty(r)) return [];
+  const keys: number[] = [];
+  const x1 = Math.floor((r.x + r.w - 1) / tileSize);
+  const y1 = Math.floor((r.y + r.h - 1) / tileSize);
+  for (let ty = Math.floor(r.y / tileSize); ty <= y1; ty++)
+    for (let tx = Math.floor(r.x / tileSize); tx <= x1; tx++) keys.push(tileKey(tx, ty));
+  return keys;
+}
