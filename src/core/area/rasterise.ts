@@ -47,6 +47,17 @@ export function rasteriseArea(area: Area, rect: Rect, masks: MaskLookup): Float3
 
 /** The smallest rectangle outside which an area's coverage is 0 for sure. */
 export function boundsOfArea(area: Area): Rect {
+  const known = boundsCache.get(area);
+  if (known) return known;
+  const bounds = findBounds(area);
+  boundsCache.set(area, bounds);
+  return bounds;
+}
+
+/** Areas are never mutated, and long strokes are asked for their bounds at every change of the job. */
+const boundsCache = new WeakMap<Area, Rect>();
+
+function findBounds(area: Area): Rect {
   let box = emptyRect;
   for (const shape of area.shapes) if (shape.op === 'add') box = unite(box, boundsOfShape(shape));
   return grow(box, Math.ceil(area.marginPx + area.featherPx) + (area.marginPx !== 0 || area.featherPx > 0 ? 1 : 0));

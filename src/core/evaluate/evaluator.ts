@@ -77,7 +77,7 @@ export class Evaluator {
   /** Takes a new version of the job. Cheap: pixels are computed when they are asked for. */
   setJob(job: Job, draft: DraftCoverage | null = null): void {
     this.draft = draft;
-    this.steps = planSteps(job, this.bounds);
+    this.steps = planSteps(job, this.bounds, draft?.mendId);
     this.positions.clear();
     this.stepsByTile = new Map();
     this.tileKeys.clear();
@@ -93,10 +93,25 @@ export class Evaluator {
     });
   }
 
-  /** Tells that the pixels of a mend under way have changed: what depends on them gets new keys. */
-  draftChanged(): void {
-    this.tileKeys.clear();
-    this.patchKeys.clear();
+  /** Takes a new version of the mend under way. Only what lies above it gets new keys. */
+  updateDraft(mend: Mend): void {
+    const position = this.positions.get(mend.id);
+    const step = position === undefined ? null : this.steps[position];
+    if (position === undefined || step?.kind !== 'mend') return;
+    const affected = step.method.affectedOutput(mend, this.bounds);
+    const steps = this.steps.slice();
+    steps[position] = { ...step, mend, affected };
+    this.steps = steps;
+    for (const key of tilesIn(affected, this.bounds)) {
+      const list = this.stepsByTile.get(key);
+      if (!list) this.stepsByTile.set(key, [position]);
+      else if (!list.includes(position)) {
+        list.push(position);
+        list.sort((a, b) => a - b);
+      }
+    }
+    for (const [tile, keys] of this.tileKeys) keys.length = Math.min(keys.length, this.depthAt(tile, position) + 1);
+    for (const index of this.patchKeys.keys()) if (index >= position) this.patchKeys.delete(index);
   }
 
   /** The finished picture within a rectangle, premultiplied float32. */
@@ -375,7 +390,7 @@ function joinCoverage(alpha: Float32Array, rect: Rect, patch: Patch, at: Rect, o
     }
 }
 
-function planSteps(job: Job, bounds: Rect): Step[] {
+function planSteps(job: Job, bounds: Rect, draftId?: string): Step[] {
   const steps: Step[] = [];
   for (const layer of job.layers) {
     if (!layer.visible || layer.opacity <= 0) continue;
@@ -386,7 +401,8 @@ function planSteps(job: Job, bounds: Rect): Step[] {
       const method = methods[mend.method];
       if (method.needsSource && !mend.source) continue;
       const affected = method.affectedOutput(mend, bounds);
-      if (isEmpty(affected)) continue;
+      // A stroke may begin outside the photo and come in later.
+      if (isEmpty(affected) && mend.id !== draftId) continue;
       steps.push({ kind: 'mend', mend, method, affected });
       tiles.push(affected);
     }

@@ -1,6 +1,5 @@
 import { type Draft, enablePatches, produceWithPatches, applyPatches, type Patch } from 'immer';
 import { InvariantError } from '../errors';
-import { moveArea } from '../area';
 import { findMend } from './find';
 import type { Job, Layer, Mend, Try } from './types';
 
@@ -85,16 +84,6 @@ export const changeMend = (mendId: string, label: string, changes: MendChanges):
       ([key, value]) => JSON.stringify(value) !== JSON.stringify(mend[key as keyof Mend]),
     );
     if (changed) layer.mends[index] = { ...(mend as Mend), ...changes } as Draft<Mend>;
-  },
-});
-
-/** Moves a mend over the photo; its source keeps its distance, so that it comes along. */
-export const shiftMend = (mendId: string, dx: number, dy: number): Command => ({
-  label: 'move mend',
-  change: (draft) => {
-    if (dx === 0 && dy === 0) return;
-    const { mend } = placeOf(draft, mendId);
-    mend.area = moveArea(mend.area as Mend['area'], dx, dy) as Draft<Mend['area']>;
   },
 });
 

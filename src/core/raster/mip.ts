@@ -11,7 +11,7 @@ export function halve(src: Raster, shared = false): Raster {
 }
 
 /** Rows `y0…y1` of {@link halve}, so that a change costs only what it touches. */
-function halveInto(src: Raster, out: Raster, y0: number, y1: number): void {
+export function halveInto(src: Raster, out: Raster, y0: number, y1: number): void {
   const a = src.data;
   const b = out.data;
   for (let y = y0; y < y1; y++) {

@@ -1,0 +1,3 @@
+export function GET(): Response {
+  return Response.json({ ok: true });
+}

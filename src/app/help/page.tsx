@@ -1,0 +1,5 @@
+import { Help } from '../../ui/help/help';
+
+export default function HelpPage() {
+  return <Help />;
+}

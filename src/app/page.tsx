@@ -1,0 +1,5 @@
+import { Shelf } from '../ui/shelf/shelf';
+
+export default function ShelfPage() {
+  return <Shelf />;
+}

@@ -1,0 +1,5 @@
+export { newId } from './session/new-mend';
+export { Session } from './session/session';
+export * from './session/state';
+export { View } from './session/view';
+export * from './shelf/take-in';

@@ -1,0 +1,622 @@
+import { createStore, type StoreApi } from 'zustand/vanilla';
+import { type Area, boundsOfArea, type Mask, moveArea, rasteriseArea, type Shape } from '../../core/area';
+import { InvariantError, messageOf } from '../../core/errors';
+import {
+  addLayer,
+  addMend,
+  addTry,
+  changeMend,
+  type Command,
+  findMend,
+  type Job,
+  type Mend,
+  type MethodId,
+  record,
+  redo,
+  removeMend,
+  type SourceShift,
+  transact,
+  undo,
+} from '../../core/job';
+import { methods } from '../../core/methods';
+import { grow, intersect, isEmpty, type Rect } from '../../core/raster';
+import type { EngineProtocol, FlatFormat, Side } from '../../runtime/engine/protocol';
+import { WorkerPool } from '../../runtime/pool/worker-pool';
+import { WorkerClient } from '../../runtime/rpc';
+import type { JobStore, OpenedJob } from '../../runtime/storage';
+import type { Effect, StrokePoint } from '../tools/gesture';
+import type { Point } from '../viewport/camera';
+import { Fills } from './fills';
+import { Keeper } from './keeper';
+import { addShape, newId, newLayer, newMend, newTry, toSixteenth } from './new-mend';
+import { initialState, type NextMend, type SessionState } from './state';
+import { StrokeFeed } from './stroke-feed';
+import type { View } from './view';
+
+const makeEngineWorker = () =>
+  new Worker(new URL('../../runtime/engine/engine.worker.ts', import.meta.url), { type: 'module' });
+const makePoolWorker = () =>
+  new Worker(new URL('../../runtime/pool/pool.worker.ts', import.meta.url), { type: 'module' });
+
+/** One job open on the bench: its state, and everything that can be done to it. */
+export class Session {
+  readonly store: StoreApi<SessionState> = createStore(() => initialState);
+  readonly masks = new Map<string, Mask>();
+  readonly fills: Fills;
+  view: View | null = null;
+  preview: ImageBitmap | null = null;
+  private readonly keeper: Keeper;
+  private readonly pool = new WorkerPool(makePoolWorker);
+  private client: WorkerClient<EngineProtocol> | null = null;
+  private original: Blob | null = null;
+  private feed: StrokeFeed | null = null;
+  /** Shift was held when the stroke began: more is to be marked after it. */
+  private addsMore = false;
+  /** The job without the change that a slider is just showing. */
+  private base: Job | null = null;
+  private release: (() => void) | null = null;
+  private statesTimer: ReturnType<typeof setTimeout> | null = null;
+  private thumbsTimer: ReturnType<typeof setTimeout> | null = null;
+  private restarts = 0;
+  levels = 1;
+
+  constructor(
+    readonly jobId: string,
+    readonly jobs: JobStore,
+  ) {
+    this.keeper = new Keeper(jobs, (kept) => this.set(kept));
+    this.fills = new Fills(this.pool, {
+      state: () => this.state,
+      set: (changes) => this.set(changes),
+      engine: () => this.engine,
+      keep: (jobId_, pixels) => this.keeper.putTry(jobId_, pixels),
+      pixelsChanged: () => this.pixelsChanged(),
+      warn: (text, action) => this.notify(text, 'warning', action),
+    });
+  }
+
+  get state(): SessionState {
+    return this.store.getState();
+  }
+
+  set(changes: Partial<SessionState>): void {
+    this.store.setState(changes);
+    this.view?.invalidate();
+  }
+
+  get engine(): WorkerClient<EngineProtocol> {
+    if (!this.client) throw new InvariantError('The engine is not running.');
+    return this.client;
+  }
+
+  get isOpen(): boolean {
+    return this.state.status.is === 'ready';
+  }
+
+  // Opening and closing
+
+  async open(): Promise<void> {
+    try {
+      const readOnly = !(await this.takeLock());
+      const opened = await this.jobs.open(this.jobId);
+      const { job, history, original } = opened;
+      this.original = original;
+      for (const { id, mask } of opened.masks) this.masks.set(id, mask);
+      const top = job.layers[job.layers.length - 1];
+      this.set({ job, history, readOnly, activeLayer: top.id, keptAtMs: Date.now() });
+      await this.startEngine(opened);
+      this.set({ status: { is: 'ready' } });
+      this.refreshStates();
+    } catch (error) {
+      this.set({ status: { is: 'failed', message: messageOf(error) } });
+    }
+  }
+
+  close(): void {
+    this.fills.cancelAll();
+    this.pool.close();
+    this.client?.close();
+    this.client = null;
+    if (this.statesTimer) clearTimeout(this.statesTimer);
+    if (this.thumbsTimer) clearTimeout(this.thumbsTimer);
+    this.release?.();
+  }
+
+  /** One tab at a time may write; the lock goes with the tab. */
+  private takeLock(): Promise<boolean> {
+    return new Promise((resolve) => {
+      void navigator.locks.request(`vine-needle:${this.jobId}`, { ifAvailable: true }, (lock) => {
+        resolve(lock !== null);
+        if (!lock) return undefined;
+        return new Promise<void>((done) => {
+          this.release = done;
+        });
+      });
+    });
+  }
+
+  private async startEngine(opened: Pick<OpenedJob, 'tries' | 'masks'>): Promise<void> {
+    this.client = new WorkerClient<EngineProtocol>(makeEngineWorker(), (reason) => void this.restartEngine(reason));
+    const photo = await this.engine.call(
+      'open',
+      { file: this.original!, wantHash: false },
+      {
+        onProgress: ({ preview }) => {
+          this.preview = preview;
+          this.view?.photoShown(this.state.job!.photo);
+          performance.mark('first-pixels');
+        },
+      },
+    );
+    this.levels = photo.levels;
+    await this.engine.call('addPixels', { tries: opened.tries, masks: opened.masks });
+    await this.engine.call('setJob', { job: this.state.job! });
+    this.view?.engineReady();
+  }
+
+  private async restartEngine(reason: string): Promise<void> {
+    this.feed = null;
+    if (this.restarts++ > 3) {
+      this.set({ status: { is: 'failed', message: `Computing stopped again and again (${reason}). The job is kept.` } });
+      return;
+    }
+    this.notify('Computing stopped unexpectedly and was started again. Nothing that was kept is lost.', 'warning');
+    await this.startEngine(await this.jobs.open(this.jobId));
+    this.pixelsChanged();
+  }
+
+  // Changing the job
+
+  /** Does one gesture's work: changes the job, adds an entry to the history and keeps both. */
+  run(command: Command): boolean {
+    const job = this.base ?? this.state.job;
+    if (!job || !this.mayWrite()) return false;
+    const hadPreview = this.base !== null;
+    this.base = null;
+    const done = transact(job, command);
+    if (!done) {
+      if (hadPreview) this.endPreview(job);
+      return false;
+    }
+    const history = record(this.state.history, done.transaction);
+    this.set({ job: done.job, history });
+    this.keeper.commit(done.job, done.transaction, history.cursor);
+    if (hadPreview) void this.engine.call('previewJob', { patches: null });
+    void this.engine.call('patchJob', { patches: done.transaction.forward });
+    this.afterChange();
+    return true;
+  }
+
+  /** Shows what a command would do, while a slider or handle is being dragged; {@link run} or null ends it. */
+  show(command: Command | null): void {
+    const job = this.base ?? this.state.job;
+    if (!job || this.state.readOnly) return;
+    if (!command) {
+      if (this.base) this.endPreview(job);
+      this.base = null;
+      return;
+    }
+    this.base = job;
+    const done = transact(job, command);
+    this.set({ job: done?.job ?? job });
+    void this.engine.call('previewJob', { patches: done?.transaction.forward ?? [] });
+    this.view?.touch();
+  }
+
+  private endPreview(job: Job): void {
+    this.set({ job });
+    void this.engine.call('previewJob', { patches: null });
+    this.view?.touch();
+  }
+
+  undo(): void {
+    this.travel(undo);
+  }
+
+  redo(): void {
+    this.travel(redo);
+  }
+
+  private travel(step: typeof undo): void {
+    const { job, history } = this.state;
+    if (!job || !this.mayWrite()) return;
+    const done = step(job, history);
+    if (!done) return;
+    this.set({ job: done.job, history: done.history });
+    this.keeper.moveCursor(done.job, done.history.cursor);
+    void this.engine.call('setJob', { job: done.job });
+    const { chosen, activeLayer } = this.state;
+    if (chosen && !findMend(done.job, chosen)) this.set({ chosen: null });
+    if (!done.job.layers.some((l) => l.id === activeLayer))
+      this.set({ activeLayer: done.job.layers[done.job.layers.length - 1].id });
+    this.afterChange();
+  }
+
+  private mayWrite(): boolean {
+    if (!this.state.readOnly) return true;
+    this.notify('This job is open in another tab, so it can only be looked at here.', 'warning');
+    return false;
+  }
+
+  private afterChange(): void {
+    this.view?.touch();
+    this.refreshStates();
+    this.refreshThumbs();
+  }
+
+  pixelsChanged(): void {
+    this.afterChange();
+  }
+
+  keepAgain(): void {
+    void this.keeper.retry();
+  }
+
+  get unkept(): boolean {
+    return this.keeper.pending;
+  }
+
+  private refreshStates(): void {
+    if (this.statesTimer) clearTimeout(this.statesTimer);
+    this.statesTimer = setTimeout(async () => {
+      if (!this.client) return;
+      const mendStates = await this.engine.call('mendStates', null).catch(() => null);
+      if (mendStates) this.set({ mendStates });
+    }, 150);
+  }
+
+  private refreshThumbs(): void {
+    if (this.thumbsTimer) clearTimeout(this.thumbsTimer);
+    this.thumbsTimer = setTimeout(() => void this.storeThumbs().catch(() => {}), 1500);
+  }
+
+  /** Pictures for the shelf. */
+  async storeThumbs(): Promise<void> {
+    const { job, readOnly } = this.state;
+    if (!job || readOnly || !this.client) return;
+    const rect = { x: 0, y: 0, w: job.photo.width, h: job.photo.height };
+    const before = await this.engine.call('crop', { side: 'before', rect, maxSidePx: 360 });
+    const after = await this.engine.call('crop', { side: 'after', rect, maxSidePx: 360 });
+    await this.jobs.setThumbs(job.id, before, after);
+  }
+
+  notify(text: string, tone: 'plain' | 'warning' = 'plain', action?: { label: string; run: () => void }): void {
+    this.set({ notice: { id: Date.now() + Math.random(), text, tone, action } });
+  }
+
+  // Marks and mends
+
+  setNext(changes: Partial<NextMend>): void {
+    this.set({ next: { ...this.state.next, ...changes } });
+  }
+
+  /** Picks a method: mends what is marked, or gets ready for the next gesture. */
+  pickMethod(method: MethodId | null): void {
+    const { mark, markTool } = this.state;
+    if (method && mark) {
+      void this.mendMark(method, mark);
+      return;
+    }
+    this.set({ method, markTool: method && markTool === 'choose' ? 'paint' : markTool });
+  }
+
+  clearMark(): void {
+    this.set({ mark: null, drawing: null });
+  }
+
+  private async mendMark(method: MethodId, area: Area): Promise<void> {
+    const { job, activeLayer, next } = this.state;
+    if (!job || !activeLayer || !this.mayWrite()) return;
+    const bounds = { x: 0, y: 0, w: job.photo.width, h: job.photo.height };
+    if (isEmpty(intersect(boundsOfArea(area), bounds))) {
+      this.notify('What is marked lies outside the photo, or nothing is left of it.', 'warning');
+      return;
+    }
+    let mend = newMend(job, method, area, null, next);
+    if (methods[method].scope !== 'kept') {
+      const source = this.regionSource(area) ?? (await this.findSource(mend));
+      if (!source) {
+        this.notify('There is no place on this photo large enough to take this area from. Mark less of it.', 'warning');
+        return;
+      }
+      mend = { ...mend, source };
+    }
+    if (!this.run(addMend(activeLayer, mend))) return;
+    this.set({ mark: null, chosen: mend.id });
+    if (methods[method].scope === 'kept') void this.fills.compute(mend.id);
+  }
+
+  private regionSource(area: Area): SourceShift | null {
+    const { picked, method } = this.state;
+    if (!picked || (method !== 'clone' && method !== 'heal')) return null;
+    if (picked.shift) return picked.shift;
+    const box = boundsOfArea(area);
+    return { dx: Math.round(picked.at.x - box.x - box.w / 2), dy: Math.round(picked.at.y - box.y - box.h / 2) };
+  }
+
+  async findSource(mend: Mend, skip = 0): Promise<SourceShift | null> {
+    const ranked = await this.engine.call('findSources', { mend });
+    return ranked.length > 0 ? ranked[skip % ranked.length] : null;
+  }
+
+  /** Another candidate for a fill, the next best source for everything else. */
+  async anotherTry(mendId: string): Promise<void> {
+    const mend = this.mendOf(mendId);
+    if (!mend) return;
+    if (methods[mend.method].scope === 'kept') {
+      if (this.run(addTry(mendId, newTry(mend)))) void this.fills.compute(mendId);
+      return;
+    }
+    const ranked = await this.engine.call('findSources', { mend });
+    const now = ranked.findIndex((s) => s.dx === mend.source?.dx && s.dy === mend.source?.dy);
+    const source = ranked[(now + 1) % Math.max(1, ranked.length)];
+    if (source) this.run(changeMend(mendId, 'another source', { source }));
+    else this.notify('No other place on this photo would serve as a source here.', 'warning');
+  }
+
+  /** Computes a fill again as it was, from what now lies round it. The earlier try stays. */
+  refreshFill(mendId: string): void {
+    const mend = this.mendOf(mendId);
+    const seed = mend?.tries.find((t) => t.id === mend.chosenTry)?.seed ?? 1;
+    if (this.run(addTry(mendId, { id: newId(), seed }, 'refresh fill'))) void this.fills.compute(mendId);
+  }
+
+  /** Changes a mend; a fill whose input changed by that is computed again as a further try. */
+  changeMend(mendId: string, label: string, changes: Partial<Omit<Mend, 'id'>>): void {
+    const mend = this.base ? findMend(this.base, mendId)?.mend : this.mendOf(mendId);
+    if (!mend) return;
+    const method = changes.method ?? mend.method;
+    const anew = 'area' in changes || 'params' in changes || 'reads' in changes || 'method' in changes;
+    if (methods[method].scope === 'kept' && anew) {
+      const added = newTry(mend);
+      const done = this.run(changeMend(mendId, label, { ...changes, tries: [...mend.tries, added], chosenTry: added.id }));
+      if (done) void this.fills.compute(mendId);
+      return;
+    }
+    this.run(changeMend(mendId, label, changes));
+  }
+
+  async switchMethod(mendId: string, method: MethodId): Promise<void> {
+    const mend = this.mendOf(mendId);
+    if (!mend || mend.method === method) return;
+    const params = Object.fromEntries(methods[method].parameters.map((p) => [p.key, mend.params[p.key] ?? p.initial]));
+    let { source } = mend;
+    if (methods[method].scope !== 'kept' && !source) source = await this.findSource({ ...mend, method, params });
+    const name = mend.name.replace(methods[mend.method].title, methods[method].title);
+    const label = `${methods[mend.method].title.toLowerCase()} to ${methods[method].title.toLowerCase()}`;
+    this.changeMend(mendId, label, { method, params, source, name });
+  }
+
+  duplicateMend(mendId: string): void {
+    const place = this.state.job && findMend(this.state.job, mendId);
+    if (!place) return;
+    const copy: Mend = { ...place.mend, id: newId(), name: `${place.mend.name}, copy`.slice(0, 200) };
+    const command = { ...addMend(place.layer.id, copy, place.mendIndex + 1), label: 'duplicate mend' };
+    if (this.run(command)) this.set({ chosen: copy.id });
+  }
+
+  deleteMend(mendId: string): void {
+    this.fills.cancel(mendId);
+    if (this.run(removeMend(mendId)) && this.state.chosen === mendId) this.set({ chosen: null });
+  }
+
+  addLayer(): void {
+    const { job } = this.state;
+    if (!job) return;
+    const layer = newLayer(job);
+    if (this.run(addLayer(layer))) this.set({ activeLayer: layer.id });
+  }
+
+  mendOf(mendId: string): Mend | null {
+    const { job } = this.state;
+    return job ? (findMend(job, mendId)?.mend ?? null) : null;
+  }
+
+  /** The topmost visible mend at a point of the photo. */
+  mendAt(point: Point): string | null {
+    const { job } = this.state;
+    if (!job) return null;
+    const pixel = { x: Math.floor(point.x), y: Math.floor(point.y), w: 1, h: 1 };
+    for (const layer of job.layers.toReversed())
+      for (const mend of layer.mends.toReversed()) {
+        if (!layer.visible || !mend.visible || isEmpty(intersect(boundsOfArea(mend.area), pixel))) continue;
+        if (rasteriseArea(mend.area, pixel, (id) => this.masks.get(id))[0] > 0.1) return mend.id;
+      }
+    return null;
+  }
+
+  // What tools want done
+
+  perform(effect: Effect, atMs: number): void {
+    switch (effect.kind) {
+      case 'pick-source':
+        this.set({ picked: { at: effect.at, shift: null } });
+        return;
+      case 'begin-stroke':
+        this.beginStroke(effect.point, effect.shift, effect.alt);
+        return;
+      case 'extend-stroke':
+        this.extendStroke(effect.points, atMs);
+        return;
+      case 'end-stroke':
+        void this.endStroke();
+        return;
+      case 'cancel-stroke':
+        void this.cancelStroke();
+        return;
+      case 'show-shape':
+        this.set({ drawing: effect.shape });
+        return;
+      case 'mark':
+        this.addMark(effect.shape, effect.shift);
+        return;
+      case 'choose':
+        this.set({ chosen: effect.mendId });
+        return;
+      case 'drag':
+        this.show(this.dragCommand(effect.grip, effect.dx, effect.dy));
+        return;
+      case 'undrag':
+        this.show(null);
+        return;
+      case 'drop': {
+        const mend = this.base && findMend(this.base, effect.grip.mendId)?.mend;
+        if (mend) this.changeMend(mend.id, dragLabel(effect.grip.kind), dragged(mend, effect));
+        return;
+      }
+    }
+  }
+
+  get painting(): boolean {
+    return this.feed !== null;
+  }
+
+  private dragCommand(grip: { kind: 'source' | 'mend'; mendId: string }, dx: number, dy: number): Command | null {
+    const job = this.base ?? this.state.job;
+    const mend = job && findMend(job, grip.mendId)?.mend;
+    return mend ? changeMend(mend.id, dragLabel(grip.kind), dragged(mend, { grip, dx, dy })) : null;
+  }
+
+  /** Adds to what is marked; with a method ready, mends it at once unless more is to be added. */
+  private addMark(shape: Shape, more: boolean): void {
+    const { mark, next, method } = this.state;
+    if (shape.op === 'subtract' && !mark) {
+      this.notify('Nothing is marked yet, so there is nothing to take away from.');
+      return;
+    }
+    const area = addShape(mark, shape, next);
+    this.set({ mark: area, drawing: null });
+    if (method && !more && shape.op === 'add') void this.mendMark(method, area);
+  }
+
+  private shapeOf(points: readonly StrokePoint[], hardness: number, away: boolean): Shape {
+    const { sizePx } = this.state.next;
+    return { kind: 'stroke', op: away ? 'subtract' : 'add', points, radiusPx: sizePx / 2, hardness };
+  }
+
+  private beginStroke(point: StrokePoint, shift: boolean, alt: boolean): void {
+    this.addsMore = shift;
+    const { job, method, next, activeLayer, picked } = this.state;
+    if (!job || !activeLayer || !this.mayWrite()) return;
+    const first: StrokePoint = [toSixteenth(point[0]), toSixteenth(point[1]), toSixteenth(point[2])];
+    if (method !== 'clone' && method !== 'heal') {
+      this.set({ drawing: this.shapeOf([first], 1, alt) });
+      return;
+    }
+    if (!picked) {
+      this.notify(`${methods[method].title} needs a place to take from: hold Alt and click there.`, 'warning', {
+        label: 'Use the best source',
+        run: () => void this.pickBestSource(first),
+      });
+      return;
+    }
+    const from = picked.shift ?? { dx: Math.round(picked.at.x - first[0]), dy: Math.round(picked.at.y - first[1]) };
+    if (next.keepsDistance) this.set({ picked: { ...picked, shift: from } });
+    const area = { shapes: [this.shapeOf([first], next.hardness, false)], marginPx: 0, featherPx: 0 };
+    const mend = newMend(job, method, area, from, next);
+    const level = () => this.view?.level ?? 0;
+    this.feed = new StrokeFeed(
+      mend,
+      activeLayer,
+      {
+        begin: (m, layerId) => this.engine.call('beginStroke', { mend: m, layerId }),
+        extend: (points) => this.engine.call('extendStroke', { points, level: level() }),
+        end: () => this.engine.call('endStroke', null),
+      },
+      (parts, since) => this.view?.strokeParts(parts, since),
+    );
+  }
+
+  private async pickBestSource(point: StrokePoint): Promise<void> {
+    const { job, next, method } = this.state;
+    if (!job || !method) return;
+    const area = { shapes: [this.shapeOf([point], 1, false)], marginPx: 0, featherPx: 0 };
+    const shift = await this.findSource(newMend(job, method, area, null, next));
+    if (!shift) this.notify('No place on this photo would serve as a source for a brush of this size.', 'warning');
+    else this.set({ picked: { at: { x: point[0] + shift.dx, y: point[1] + shift.dy }, shift } });
+  }
+
+  private extendStroke(points: readonly StrokePoint[], atMs: number): void {
+    if (this.feed) {
+      this.feed.add(points, atMs);
+      return;
+    }
+    const { drawing } = this.state;
+    if (drawing?.kind !== 'stroke') return;
+    const rounded = points.map(([x, y, p]) => [toSixteenth(x), toSixteenth(y), toSixteenth(p)] as const);
+    this.set({ drawing: { ...drawing, points: [...drawing.points, ...rounded] } });
+  }
+
+  private async endStroke(): Promise<void> {
+    const { feed } = this;
+    if (!feed) {
+      const { drawing, method } = this.state;
+      if (drawing?.kind !== 'stroke') return;
+      if (method === 'tap') await this.addTap(drawing);
+      else this.addMark(drawing, this.addsMore);
+      return;
+    }
+    try {
+      const mend = await feed.finish();
+      if (this.feed !== feed) return;
+      this.feed = null;
+      void this.engine.call('endStroke', null);
+      this.run(addMend(feed.layerId, mend));
+      this.set({ chosen: null });
+    } catch (error) {
+      this.feed = null;
+      this.notify(`The stroke was lost: ${messageOf(error)}`, 'warning');
+    }
+  }
+
+  private async cancelStroke(): Promise<void> {
+    const { feed } = this;
+    this.feed = null;
+    this.set({ drawing: null });
+    if (feed) await feed.cancel().catch(() => {});
+    this.view?.touch();
+  }
+
+  private async addTap(shape: Shape): Promise<void> {
+    const { job, next, activeLayer } = this.state;
+    this.set({ drawing: null });
+    if (!job || !activeLayer) return;
+    const area = { shapes: [shape], marginPx: 0, featherPx: Math.max(1, Math.round(next.sizePx * 0.08)) };
+    const mend = newMend(job, 'tap', area, null, next);
+    const source = await this.findSource(mend);
+    if (!source) {
+      this.notify('No place near this spot would serve as a source. Use a smaller brush.', 'warning');
+      return;
+    }
+    if (this.run(addMend(activeLayer, { ...mend, source }))) this.set({ chosen: mend.id });
+  }
+
+  // Pictures for panels and files
+
+  crop(side: Side, rect: Rect, maxSidePx: number): Promise<Blob> {
+    return this.engine.call('crop', { side, rect, maxSidePx });
+  }
+
+  /** The part of the photo that shows a mend, with a little round it. */
+  mendRect(mend: Mend): Rect {
+    const { photo } = this.state.job!;
+    const box = boundsOfArea(mend.area);
+    return intersect(grow(box, Math.ceil(Math.max(box.w, box.h) * 0.15) + 8), { x: 0, y: 0, w: photo.width, h: photo.height });
+  }
+
+  flatten(format: FlatFormat, onShare: (share: number) => void): Promise<Uint8Array<ArrayBuffer>> {
+    return this.engine.call('flatten', format, { onProgress: ({ share }) => onShare(share) });
+  }
+}
+
+const dragLabel = (kind: 'source' | 'mend'): string => (kind === 'source' ? 'move source' : 'move mend');
+
+/** A mend after its area or its source was dragged by whole pixels. Moving the mend takes its source along. */
+function dragged(
+  mend: Mend,
+  by: { grip: { kind: 'source' | 'mend' }; dx: number; dy: number },
+): Partial<Omit<Mend, 'id'>> {
+  if (by.grip.kind === 'mend') return { area: moveArea(mend.area, by.dx, by.dy) };
+  const source = mend.source ?? { dx: 0, dy: 0 };
+  return { source: { dx: source.dx + by.dx, dy: source.dy + by.dy } };
+}

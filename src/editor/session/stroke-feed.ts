@@ -1,0 +1,69 @@
+import type { Mend } from '../../core/job';
+import type { TilePixels } from '../../runtime/engine/protocol';
+import type { StrokePoint } from '../tools/gesture';
+import { toSixteenth } from './new-mend';
+
+/** What the feed needs of the engine. */
+export interface StrokeEngine {
+  begin(mend: Mend, layerId: string): Promise<unknown>;
+  extend(points: readonly StrokePoint[]): Promise<TilePixels[]>;
+  end(): Promise<unknown>;
+}
+
+/** Sends a stroke's points to the engine while it is painted: one request at a time, whatever came meanwhile in the next,
+ *  so that a slow mend falls behind in steps and never piles up work. */
+export class StrokeFeed {
+  private points: StrokePoint[] = [];
+  private unsent: StrokePoint[] = [];
+  private sending: Promise<void> | null = null;
+  private since: number | null = null;
+
+  constructor(
+    readonly mend: Mend,
+    readonly layerId: string,
+    private readonly engine: StrokeEngine,
+    private readonly onParts: (parts: TilePixels[], sinceMs: number) => void,
+  ) {
+    const [shape] = mend.area.shapes;
+    if (shape.kind === 'stroke') this.points = [...shape.points];
+    void engine.begin(mend, layerId);
+    this.add(this.points.slice(-1), performance.now());
+  }
+
+  add(points: readonly StrokePoint[], atMs: number): void {
+    const rounded = points.map(([x, y, p]) => [toSixteenth(x), toSixteenth(y), toSixteenth(p)] as const);
+    this.unsent.push(...rounded);
+    this.since ??= atMs;
+    this.sending ??= this.send();
+  }
+
+  private async send(): Promise<void> {
+    try {
+      while (this.unsent.length > 0) {
+        const points = this.unsent;
+        const since = this.since ?? performance.now();
+        this.unsent = [];
+        this.since = null;
+        this.points.push(...points);
+        this.onParts(await this.engine.extend(points), since);
+      }
+    } finally {
+      this.sending = null;
+    }
+  }
+
+  /** Waits until all is shown, and returns the finished mend with the whole path. */
+  async finish(): Promise<Mend> {
+    await this.sending;
+    const [shape] = this.mend.area.shapes;
+    const points = this.points.slice(1);
+    const whole = shape.kind === 'stroke' ? { ...shape, points: points.length > 0 ? points : this.points } : shape;
+    return { ...this.mend, area: { ...this.mend.area, shapes: [whole] } };
+  }
+
+  async cancel(): Promise<void> {
+    this.unsent = [];
+    await this.sending?.catch(() => {});
+    await this.engine.end();
+  }
+}

@@ -1,0 +1,50 @@
+import { type Grip, stay, type Tool } from '../gesture';
+
+export type ChooseState =
+  | { readonly is: 'idle' }
+  | { readonly is: 'pointing'; readonly grip: Grip; readonly from: readonly [number, number] }
+  | {
+      readonly is: 'dragging';
+      readonly grip: Grip;
+      readonly from: readonly [number, number];
+      readonly dx: number;
+      readonly dy: number;
+    };
+
+const idle: ChooseState = { is: 'idle' };
+
+/** The pointer must go this far, in document pixels, before a press becomes a drag. */
+const slackPx = 2;
+
+/** Choosing a mend on the photo, and dragging the chosen one or its source. */
+export const chooseTool: Tool<ChooseState> = {
+  start: idle,
+  transition(state, event) {
+    switch (state.is) {
+      case 'idle':
+        if (event.type !== 'down') return stay(state);
+        if (!event.grip) return { state, effects: [{ kind: 'choose', mendId: null }] };
+        return {
+          state: { is: 'pointing', grip: event.grip, from: [event.point[0], event.point[1]] },
+          effects: [{ kind: 'choose', mendId: event.grip.mendId }],
+        };
+      case 'pointing':
+      case 'dragging': {
+        if (event.type === 'down') return stay(state);
+        if (event.type === 'cancel') return { state: idle, effects: [{ kind: 'undrag' }] };
+        const last = event.type === 'up' ? event.point : event.points[event.points.length - 1];
+        if (!last) return stay(state);
+        const dx = Math.round(last[0] - state.from[0]);
+        const dy = Math.round(last[1] - state.from[1]);
+        const moved = state.is === 'dragging' || Math.hypot(dx, dy) >= slackPx;
+        if (event.type === 'up')
+          return { state: idle, effects: moved ? [{ kind: 'drop', grip: state.grip, dx, dy }] : [] };
+        if (!moved) return stay(state);
+        return {
+          state: { is: 'dragging', grip: state.grip, from: state.from, dx, dy },
+          effects: [{ kind: 'drag', grip: state.grip, dx, dy }],
+        };
+      }
+    }
+  },
+};

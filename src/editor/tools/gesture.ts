@@ -1,0 +1,51 @@
+import type { Shape } from '../../core/area';
+import type { Point } from '../viewport/camera';
+
+export type StrokePoint = readonly [x: number, y: number, pressure: number];
+
+/** What lies under the pointer that can be taken hold of. */
+export type Grip =
+  | { readonly kind: 'source'; readonly mendId: string }
+  | { readonly kind: 'mend'; readonly mendId: string };
+
+/** What happens to a tool. Points are in the document, in order of time. */
+export type GestureEvent =
+  | {
+      readonly type: 'down';
+      readonly point: StrokePoint;
+      /** Shift: add to what is marked. Alt: take away, or pick a source. */
+      readonly shift: boolean;
+      readonly alt: boolean;
+      readonly grip: Grip | null;
+    }
+  | { readonly type: 'move'; readonly points: readonly StrokePoint[] }
+  | { readonly type: 'up'; readonly point: StrokePoint }
+  /** Escape, a second finger, a lost pointer, another tool: the gesture is taken back. */
+  | { readonly type: 'cancel' };
+
+/** What a tool wants done. The session carries it out. */
+export type Effect =
+  | { readonly kind: 'begin-stroke'; readonly point: StrokePoint; readonly shift: boolean; readonly alt: boolean }
+  | { readonly kind: 'extend-stroke'; readonly points: readonly StrokePoint[] }
+  | { readonly kind: 'end-stroke' }
+  | { readonly kind: 'cancel-stroke' }
+  | { readonly kind: 'pick-source'; readonly at: Point }
+  | { readonly kind: 'show-shape'; readonly shape: Shape | null }
+  | { readonly kind: 'mark'; readonly shape: Shape; readonly shift: boolean }
+  | { readonly kind: 'choose'; readonly mendId: string | null }
+  | { readonly kind: 'drag'; readonly grip: Grip; readonly dx: number; readonly dy: number }
+  | { readonly kind: 'drop'; readonly grip: Grip; readonly dx: number; readonly dy: number }
+  | { readonly kind: 'undrag' };
+
+export interface Step<S> {
+  readonly state: S;
+  readonly effects: readonly Effect[];
+}
+
+/** One pure transition: what a tool is and what happens give what it is next and what is to be done. */
+export interface Tool<S extends { readonly is: string }> {
+  readonly start: S;
+  transition(state: S, event: GestureEvent): Step<S>;
+}
+
+export const stay = <S>(state: S): Step<S> => ({ state, effects: [] });

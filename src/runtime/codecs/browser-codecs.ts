@@ -1,0 +1,8 @@
+import encodeJpeg from '@jsquash/jpeg/encode';
+import encodeWebp from '@jsquash/webp/encode';
+import type { LossyCodecs } from './flat-picture';
+
+export const browserCodecs: LossyCodecs = {
+  jpeg: (picture, quality) => encodeJpeg(picture, { quality }),
+  webp: (picture, quality) => encodeWebp(picture, { quality }),
+};

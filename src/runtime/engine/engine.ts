@@ -1,0 +1,141 @@
+import { applyPatches, enablePatches, type Patch } from 'immer';
+import { boundsOfArea, type Mask } from '../../core/area';
+import { InputError, InvariantError } from '../../core/errors';
+import { Evaluator, renderPicture } from '../../core/evaluate';
+import { allMends, type Job, type Mend, type SourceShift, type TryPixels } from '../../core/job';
+import { fillWindow, methods, sourcesFor } from '../../core/methods';
+import { type FloatImage, intersect, isEmpty, type Raster, type Rect } from '../../core/raster';
+import { Display } from './display';
+import type { MendState, Side, TilePixels, TileRequest } from './protocol';
+import { Stroke } from './stroke';
+
+enablePatches();
+
+/** One open job's pixels: photo, evaluator, tiles for the screen and the stroke under way. Runs in a worker; has no
+ *  interface of its own, so tests run it in-process. */
+export class Engine {
+  private readonly tries = new Map<string, TryPixels>();
+  private readonly masks = new Map<string, Mask>();
+  private readonly evaluator: Evaluator;
+  readonly display: Display;
+  private job: Job | null = null;
+  private shownJob: Job | null = null;
+  private stroke: { stroke: Stroke; layerId: string } | null = null;
+
+  constructor(
+    readonly photo: Raster,
+    photoKey: string,
+  ) {
+    const sources = { masks: (id: string) => this.masks.get(id), tries: (id: string) => this.tries.get(id) };
+    this.evaluator = new Evaluator(photo, photoKey, sources);
+    this.display = new Display(photo, this.evaluator);
+  }
+
+  setJob(job: Job): void {
+    this.job = job;
+    this.show(job);
+  }
+
+  patchJob(patches: readonly Patch[]): void {
+    this.setJob(applyPatches(this.need(), patches as Patch[]));
+  }
+
+  previewJob(patches: readonly Patch[] | null): void {
+    this.show(patches ? applyPatches(this.need(), patches as Patch[]) : this.need());
+  }
+
+  addPixels(tries: readonly TryPixels[], masks: readonly { id: string; mask: Mask }[]): void {
+    for (const t of tries) this.tries.set(t.tryId, t);
+    for (const { id, mask } of masks) this.masks.set(id, mask);
+    if (this.shownJob) this.show(this.shownJob);
+  }
+
+  tiles(wanted: readonly TileRequest[]): TilePixels[] {
+    return wanted.map((request) => this.display.tile(request));
+  }
+
+  beginStroke(mend: Mend, layerId: string): void {
+    this.stroke = { stroke: new Stroke(mend, this.evaluator.bounds), layerId };
+    this.show(this.need());
+  }
+
+  extendStroke(points: readonly (readonly [number, number, number])[], level: number): TilePixels[] {
+    if (!this.stroke) throw new InvariantError('No stroke is under way.');
+    const { stroke } = this.stroke;
+    let dirty = stroke.extend(points);
+    this.evaluator.updateDraft(stroke.mend);
+    const method = methods[stroke.mend.method];
+    if (method.scope === 'whole') dirty = method.affectedOutput(stroke.mend, this.evaluator.bounds);
+    return this.display.refresh(dirty, level, (tile, rect) => this.evaluator.partOfTile(tile, rect, stroke.mendId));
+  }
+
+  endStroke(): void {
+    this.stroke = null;
+    this.display.forgetStroke();
+    if (this.job) this.show(this.job);
+  }
+
+  mendStates(): Record<string, MendState> {
+    const out: Record<string, MendState> = {};
+    const job = this.need();
+    for (const [id, reason] of this.evaluator.failures()) out[id] = { state: 'failed', reason };
+    for (const mend of allMends(job)) {
+      if (methods[mend.method].scope !== 'kept') continue;
+      const kept = mend.chosenTry ? this.tries.get(mend.chosenTry) : undefined;
+      if (!kept) out[mend.id] = { state: 'missing' };
+      else if (mend.visible && kept.inputKey !== this.evaluator.inputKey(mend)) out[mend.id] = { state: 'stale' };
+    }
+    return out;
+  }
+
+  /** Everything that a fill needs to be computed elsewhere. */
+  fillInput(mend: Mend): { image: FloatImage; hole: Uint8Array; inputKey: string; output: Rect } {
+    const { bounds } = this.evaluator;
+    const output = intersect(boundsOfArea(mend.area), bounds);
+    if (isEmpty(output)) throw new InputError('empty-area', 'The area lies outside the photo: there is nothing to fill.');
+    const window = fillWindow(mend, bounds);
+    const context = this.evaluator.contextOf(mend);
+    const hole = Uint8Array.from(context.coverage(window), (v) => (v > 0 ? 1 : 0));
+    return { image: context.read(window), hole, inputKey: this.evaluator.inputKey(mend), output };
+  }
+
+  findSources(mend: Mend): SourceShift[] {
+    return sourcesFor(mend, this.evaluator.contextOf(mend));
+  }
+
+  /** 8-bit pixels of a part of the picture, from the level that is just large enough. */
+  crop(side: Side, rect: Rect, maxSidePx: number): { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } {
+    let level = 0;
+    const { pyramid } = this.display;
+    while (level < pyramid.length - 1 && Math.max(rect.w, rect.h) / 2 ** (level + 1) >= maxSidePx) level++;
+    const by = 2 ** level;
+    const at = intersect(
+      {
+        x: Math.floor(rect.x / by),
+        y: Math.floor(rect.y / by),
+        w: Math.max(1, Math.round(rect.w / by)),
+        h: Math.max(1, Math.round(rect.h / by)),
+      },
+      { x: 0, y: 0, w: pyramid[level].width, h: pyramid[level].height },
+    );
+    if (isEmpty(at)) throw new InputError('outside', 'That part lies outside the photo.');
+    return { width: at.w, height: at.h, data: this.display.region(side, level, at) };
+  }
+
+  flatten(onProgress: (share: number) => void): Raster {
+    return renderPicture(this.evaluator, this.photo, onProgress);
+  }
+
+  private show(job: Job): void {
+    this.shownJob = job;
+    if (!this.stroke) return this.evaluator.setJob(job);
+    const { stroke, layerId } = this.stroke;
+    const layers = job.layers.map((l) => (l.id === layerId ? { ...l, mends: [...l.mends, stroke.mend] } : l));
+    this.evaluator.setJob({ ...job, layers }, stroke);
+  }
+
+  private need(): Job {
+    if (!this.job) throw new InvariantError('No job was set.');
+    return this.job;
+  }
+}

@@ -1,0 +1,73 @@
+import { InvariantError } from '../../core/errors';
+import { browserCodecs } from '../codecs/browser-codecs';
+import { encodeFlat } from '../codecs/flat-picture';
+import { Handover, serve } from '../rpc';
+import { decodePhoto, pixelsHash } from './decode-photo';
+import { Engine } from './engine';
+import type { EngineProtocol, TilePixels } from './protocol';
+
+let engine: Engine | null = null;
+
+function need(): Engine {
+  if (!engine) throw new InvariantError('No photo is open.');
+  return engine;
+}
+
+const withBuffers = (tiles: TilePixels[]): Handover<TilePixels[]> =>
+  new Handover(
+    tiles,
+    tiles.flatMap((t) => (t.data ? [t.data.buffer] : [])),
+  );
+
+serve<EngineProtocol>(self, {
+  async open({ file, wantHash }, progress) {
+    const photo = await decodePhoto(file, (preview) => progress({ preview }, [preview]));
+    const pixelsSha256 = wantHash ? await pixelsHash(photo) : '';
+    engine = new Engine(photo, 'photo');
+    const { width, height, depth } = photo;
+    return { width, height, depth, levels: engine.display.pyramid.length, pixelsSha256 };
+  },
+  setJob: ({ job }) => {
+    need().setJob(job);
+    return null;
+  },
+  patchJob: ({ patches }) => {
+    need().patchJob(patches);
+    return null;
+  },
+  previewJob: ({ patches }) => {
+    need().previewJob(patches);
+    return null;
+  },
+  addPixels: ({ tries, masks }) => {
+    need().addPixels(tries, masks);
+    return null;
+  },
+  tiles: ({ wanted }) => withBuffers(need().tiles(wanted)),
+  beginStroke: ({ mend, layerId }) => {
+    need().beginStroke(mend, layerId);
+    return null;
+  },
+  extendStroke: ({ points, level }) => withBuffers(need().extendStroke(points, level)),
+  endStroke: () => {
+    need().endStroke();
+    return null;
+  },
+  mendStates: () => need().mendStates(),
+  fillInput: ({ mend }) => {
+    const input = need().fillInput(mend);
+    return new Handover(input, [input.image.data.buffer as ArrayBuffer, input.hole.buffer as ArrayBuffer]);
+  },
+  findSources: ({ mend }) => need().findSources(mend),
+  crop: async ({ side, rect, maxSidePx }) => {
+    const { width, height, data } = need().crop(side, rect, maxSidePx);
+    const canvas = new OffscreenCanvas(width, height);
+    canvas.getContext('2d')!.putImageData(new ImageData(data, width, height), 0, 0);
+    return canvas.convertToBlob({ type: 'image/jpeg', quality: 0.85 });
+  },
+  flatten: async (format, progress) => {
+    const picture = need().flatten((share) => progress({ share }));
+    const bytes = await encodeFlat(picture, format, browserCodecs);
+    return new Handover(bytes, [bytes.buffer]);
+  },
+});

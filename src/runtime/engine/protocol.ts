@@ -1,0 +1,71 @@
+import type { Patch } from 'immer';
+import type { Mask } from '../../core/area';
+import type { Job, Mend, SourceShift, TryPixels } from '../../core/job';
+import type { Depth, FloatImage, Rect } from '../../core/raster';
+
+/** Which picture is meant: with the mends, or the untouched photo. */
+export type Side = 'after' | 'before';
+
+export interface TileRequest {
+  readonly side: Side;
+  readonly level: number;
+  readonly tile: number;
+  /** Key of the pixels that the asker already has. */
+  readonly have: string | null;
+}
+
+export interface TilePixels {
+  readonly side: Side;
+  readonly level: number;
+  readonly tile: number;
+  readonly key: string;
+  /** In pixels of the level. */
+  readonly rect: Rect;
+  /** RGBA 8-bit; null when the asker already has these pixels. */
+  readonly data: Uint8ClampedArray<ArrayBuffer> | null;
+}
+
+export interface PhotoOpened {
+  readonly width: number;
+  readonly height: number;
+  readonly depth: Depth;
+  readonly levels: number;
+  readonly pixelsSha256: string;
+}
+
+export type MendState = { readonly state: 'failed'; readonly reason: string } | { readonly state: 'stale' | 'missing' };
+
+export interface FlatFormat {
+  readonly kind: 'png' | 'jpeg' | 'webp';
+  /** 1…100; not for PNG. */
+  readonly quality: number;
+}
+
+export type EngineProtocol = {
+  /** Decodes a photo. Meanwhile tells a small picture of it, as soon as there is one. */
+  open: { request: { file: Blob; wantHash: boolean }; reply: PhotoOpened; progress: { preview: ImageBitmap } };
+  setJob: { request: { job: Job }; reply: null };
+  patchJob: { request: { patches: readonly Patch[] }; reply: null };
+  /** Shows changes on top of the job without making them part of it; null ends that. */
+  previewJob: { request: { patches: readonly Patch[] | null }; reply: null };
+  addPixels: { request: { tries: TryPixels[]; masks: { id: string; mask: Mask }[] }; reply: null };
+  tiles: { request: { wanted: TileRequest[] }; reply: TilePixels[] };
+  /** Begins a stroke: a mend that is not yet part of the job, on top of a layer. */
+  beginStroke: { request: { mend: Mend; layerId: string }; reply: null };
+  /** Lengthens it; the reply holds the parts of the picture that changed, at the level asked for. */
+  extendStroke: {
+    request: { points: readonly (readonly [number, number, number])[]; level: number };
+    reply: TilePixels[];
+  };
+  endStroke: { request: null; reply: null };
+  /** What is not as it should be, by mend. */
+  mendStates: { request: null; reply: Record<string, MendState> };
+  fillInput: {
+    request: { mend: Mend };
+    reply: { image: FloatImage; hole: Uint8Array; inputKey: string; output: Rect };
+  };
+  findSources: { request: { mend: Mend }; reply: SourceShift[] };
+  /** A part of the picture, at most `maxSidePx` long, as an encoded JPEG. */
+  crop: { request: { side: Side; rect: Rect; maxSidePx: number }; reply: Blob };
+  flatten: { request: FlatFormat; reply: Uint8Array<ArrayBuffer>; progress: { share: number } };
+};

@@ -1,0 +1,2 @@
+export type { JobRow } from './database';
+export * from './job-store';

@@ -1,0 +1,218 @@
+import { gunzipSync, gzipSync } from 'fflate';
+import type { Mask } from '../../core/area';
+import { InputError } from '../../core/errors';
+import { type JobBundle, sha256 } from '../../core/formats';
+import { checkJob, type History, type Job, type Transaction, type TryPixels } from '../../core/job';
+import type { Depth } from '../../core/raster';
+import { Database, type JobRow, type TryRow } from './database';
+
+export interface OpenedJob {
+  readonly job: Job;
+  readonly history: History;
+  readonly original: Blob;
+  readonly tries: TryPixels[];
+  readonly masks: { id: string; mask: Mask }[];
+}
+
+/** Keeps jobs in the browser as work goes on. Every change is one database transaction: a killed tab, a full disk or a
+ *  failed write leaves the job as it was before the gesture, never half of it. */
+export class JobStore {
+  constructor(readonly db = new Database()) {}
+
+  /** All rows that are not deleted, newest first. */
+  async shelf(): Promise<JobRow[]> {
+    const rows = await this.db.jobs.orderBy('updatedAt').reverse().toArray();
+    return rows.filter((row) => row.deletedAt === null);
+  }
+
+  /** Takes in a new job with its original. @throws the database's error, with nothing written */
+  async add(bundle: Omit<JobBundle, 'original'> & { original: Blob }, nowMs: number, history?: History): Promise<void> {
+    const { job, original, masks, tries } = bundle;
+    const tryRows = [...tries.values()].map((t) => packTry(job.id, t));
+    const maskRows = [...masks].map(([maskId, m]) => ({
+      maskId,
+      jobId: job.id,
+      w: m.w,
+      h: m.h,
+      pixels: pack(m.data),
+    }));
+    const extraBytes = [...tryRows, ...maskRows].reduce((n, row) => n + row.pixels.size, 0);
+    await this.write(async () => {
+      await this.db.originals.put({ jobId: job.id, file: original, sha256: job.photo.sha256 });
+      await this.db.tries.bulkPut(tryRows);
+      await this.db.masks.bulkPut(maskRows);
+      const entries = history?.entries ?? [];
+      await this.db.history.bulkPut(entries.map((transaction, index) => ({ jobId: job.id, index, transaction })));
+      await this.db.jobs.put({
+        id: job.id,
+        job,
+        cursor: history?.cursor ?? 0,
+        createdAt: nowMs,
+        updatedAt: nowMs,
+        deletedAt: null,
+        before: null,
+        after: null,
+        originalBytes: original.size,
+        extraBytes,
+      });
+    });
+  }
+
+  /** Reads a job with all that belongs to it, and checks that the original is still the file that was taken in.
+   *  @throws InputError `no-job`, `damaged` */
+  async open(jobId: string): Promise<OpenedJob> {
+    const row = await this.db.jobs.get(jobId);
+    if (!row || row.deletedAt !== null)
+      throw new InputError('no-job', 'There is no such job on this shelf. It may have been deleted.');
+    const original = await this.db.originals.get(jobId);
+    const bytes = original ? new Uint8Array(await original.file.arrayBuffer()) : null;
+    if (!original || !bytes || (await sha256(bytes)) !== original.sha256)
+      throw new InputError('damaged', 'The original photo of this job is damaged in the browser’s store.');
+    const entries = await this.db.history.where('jobId').equals(jobId).sortBy('index');
+    const tries = await this.db.tries.where('jobId').equals(jobId).toArray();
+    const masks = await this.db.masks.where('jobId').equals(jobId).toArray();
+    return {
+      job: checkJob(row.job),
+      history: { entries: entries.map((e) => e.transaction), cursor: row.cursor },
+      original: original.file,
+      tries: await Promise.all(tries.map(unpackTry)),
+      masks: await Promise.all(
+        masks.map(async (m) => ({ id: m.maskId, mask: { w: m.w, h: m.h, data: await unpack(m.pixels) } })),
+      ),
+    };
+  }
+
+  /** Keeps the outcome of a gesture: the job after it and its entry in the history. */
+  async commit(job: Job, transaction: Transaction, cursor: number, nowMs: number): Promise<void> {
+    await this.write(async () => {
+      await this.db.history
+        .where('[jobId+index]')
+        .between([job.id, cursor - 1], [job.id, Infinity])
+        .delete();
+      await this.db.history.put({ jobId: job.id, index: cursor - 1, transaction });
+      await this.db.jobs.update(job.id, { job, cursor, updatedAt: nowMs });
+    });
+  }
+
+  /** Keeps where undo or redo has gone. */
+  async moveCursor(job: Job, cursor: number, nowMs: number): Promise<void> {
+    await this.write(() => this.db.jobs.update(job.id, { job, cursor, updatedAt: nowMs }));
+  }
+
+  async putTry(jobId: string, pixels: TryPixels): Promise<void> {
+    const row = packTry(jobId, pixels);
+    await this.write(async () => {
+      await this.db.tries.put(row);
+      await this.grow(jobId, row.pixels.size);
+    });
+  }
+
+  async setThumbs(jobId: string, before: Blob, after: Blob): Promise<void> {
+    await this.db.jobs.update(jobId, { before, after });
+  }
+
+  async rename(jobId: string, title: string): Promise<void> {
+    await this.write(async () => {
+      const row = await this.db.jobs.get(jobId);
+      if (row) await this.db.jobs.update(jobId, { job: { ...row.job, title } });
+    });
+  }
+
+  /** A full copy with new ids, history included. */
+  async duplicate(jobId: string, newId: () => string, nowMs: number): Promise<string> {
+    const opened = await this.open(jobId);
+    const copy = withNewIds(opened, newId);
+    await this.add(copy.bundle, nowMs);
+    const row = await this.db.jobs.get(jobId);
+    if (row?.before && row.after) await this.setThumbs(copy.bundle.job.id, row.before, row.after);
+    return copy.bundle.job.id;
+  }
+
+  async setDeleted(jobId: string, deletedAt: number | null): Promise<void> {
+    await this.db.jobs.update(jobId, { deletedAt });
+  }
+
+  async deleted(): Promise<JobRow[]> {
+    return (await this.db.jobs.toArray()).filter((row) => row.deletedAt !== null);
+  }
+
+  /** Clears away for good what was deleted before a moment. */
+  async clearDeleted(beforeMs: number): Promise<void> {
+    const old = (await this.deleted()).filter((row) => row.deletedAt! < beforeMs).map((row) => row.id);
+    await this.write(async () => {
+      for (const id of old) {
+        await this.db.history.where('jobId').equals(id).delete();
+        await this.db.tries.where('jobId').equals(id).delete();
+        await this.db.masks.where('jobId').equals(id).delete();
+        await this.db.originals.delete(id);
+        await this.db.jobs.delete(id);
+      }
+    });
+  }
+
+  private async grow(jobId: string, by: number): Promise<void> {
+    await this.db.jobs.where('id').equals(jobId).modify((row) => {
+      row.extraBytes += by;
+    });
+  }
+
+  private async write(work: () => PromiseLike<unknown>): Promise<void> {
+    const { db } = this;
+    try {
+      await db.transaction('rw', [db.jobs, db.originals, db.history, db.tries, db.masks], async () => {
+        await work();
+      });
+    } catch (error) {
+      const name = (error as { name?: string; inner?: { name?: string } }).inner?.name ?? (error as Error).name;
+      if (name === 'QuotaExceededError')
+        throw new InputError('disk-full', 'The browser’s store is full, so this could not be kept. Free some space.');
+      throw error;
+    }
+  }
+}
+
+/** The same job under new ids throughout. */
+export function withNewIds(
+  opened: Pick<OpenedJob, 'job' | 'original' | 'tries' | 'masks'>,
+  newId: () => string,
+): { bundle: Omit<JobBundle, 'original'> & { original: Blob } } {
+  const ids = new Map<string, string>();
+  const fresh = (id: string): string => {
+    const known = ids.get(id) ?? newId();
+    ids.set(id, known);
+    return known;
+  };
+  const { job } = opened;
+  const layers = job.layers.map((layer) => ({
+    ...layer,
+    id: fresh(layer.id),
+    mends: layer.mends.map((mend) => ({
+      ...mend,
+      id: fresh(mend.id),
+      tries: mend.tries.map((t) => ({ ...t, id: fresh(t.id) })),
+      chosenTry: mend.chosenTry ? fresh(mend.chosenTry) : null,
+      area: {
+        ...mend.area,
+        shapes: mend.area.shapes.map((s) => (s.kind === 'mask' ? { ...s, maskId: fresh(s.maskId) } : s)),
+      },
+    })),
+  }));
+  const tries = new Map(opened.tries.map((t) => [fresh(t.tryId), { ...t, tryId: fresh(t.tryId) }]));
+  const masks = new Map(opened.masks.map(({ id, mask }) => [fresh(id), mask]));
+  return { bundle: { job: { ...job, id: newId(), title: `${job.title}, copy`, layers }, original: opened.original, tries, masks } };
+}
+
+const pack = (data: Uint8Array): Blob => new Blob([gzipSync(data, { level: 1 }) as Uint8Array<ArrayBuffer>]);
+const unpack = async (blob: Blob): Promise<Uint8Array> => gunzipSync(new Uint8Array(await blob.arrayBuffer()));
+
+function packTry(jobId: string, t: TryPixels): TryRow {
+  const depth: Depth = t.data instanceof Uint16Array ? 16 : 8;
+  const bytes = new Uint8Array(t.data.buffer, t.data.byteOffset, t.data.byteLength);
+  return { tryId: t.tryId, jobId, x: t.x, y: t.y, w: t.w, h: t.h, depth, inputKey: t.inputKey, pixels: pack(bytes) };
+}
+
+async function unpackTry(row: TryRow): Promise<TryPixels> {
+  const bytes = await unpack(row.pixels);
+  const data = row.depth === 16 ? new Uint16Array(bytes.slice().buffer) : bytes;
+  return { tryId: row.tryId, x: row.x, y: row.y, w: row.w, h: row.h, data, inputKey: row.inputKey };
+}

@@ -1,0 +1,179 @@
+'use client';
+import { Crosshair, RefreshCw, X } from 'lucide-react';
+import { blendModes } from '../../../core/blend';
+import { changeMend, type Mend, methodIds } from '../../../core/job';
+import { methods, parameterOf } from '../../../core/methods';
+import { Button } from '../../controls/button';
+import { IconButton } from '../../controls/icon-button';
+import { Rename } from '../../controls/rename';
+import { SelectRow } from '../../controls/select-row';
+import { SliderRow } from '../../controls/slider-row';
+import { blendLabel } from '../mend-list/layer-head';
+import { useBench, useSession } from '../use-session';
+import { Checks } from './checks';
+import { Section } from './section';
+
+export function MendCard({ mend }: { mend: Mend }) {
+  const session = useSession();
+  const readOnly = useBench((s) => s.readOnly);
+  const rect = session.mendRect(mend);
+  const definition = methods[mend.method];
+  const show = (label: string, changes: Partial<Omit<Mend, 'id'>>) => session.show(changeMend(mend.id, label, changes));
+  const set = (label: string, changes: Partial<Omit<Mend, 'id'>>) => session.changeMend(mend.id, label, changes);
+  const [shape] = mend.area.shapes;
+  const stroke = mend.area.shapes.length === 1 && shape.kind === 'stroke' ? shape : null;
+  return (
+    <div>
+      <div className="flex h-10 items-center gap-1 border-b border-line pr-1 pl-3">
+        <h2 className="min-w-0 grow font-semibold">
+          <Rename name={mend.name} label="Mend name" disabled={readOnly} className="max-w-full" onRename={(name) => set('rename mend', { name })} />
+        </h2>
+        <IconButton label="Choose none" hint="Escape" onClick={() => session.set({ chosen: null })}>
+          <X className="size-4" aria-hidden />
+        </IconButton>
+      </div>
+      <fieldset disabled={readOnly}>
+        <Section title="Area" aside={`${rect.w} × ${rect.h} px`}>
+          {stroke && (
+            <>
+              <SliderRow
+                label="Size"
+                value={Math.round(stroke.radiusPx * 2)}
+                min={1}
+                max={2000}
+                unit="px"
+                curved
+                onShow={(v) => show('size', { area: { ...mend.area, shapes: [{ ...stroke, radiusPx: v / 2 }] } })}
+                onSet={(v) => set('size', { area: { ...mend.area, shapes: [{ ...stroke, radiusPx: v / 2 }] } })}
+              />
+              <SliderRow
+                label="Softness"
+                value={Math.round((1 - stroke.hardness) * 100)}
+                min={0}
+                max={100}
+                unit="%"
+                onShow={(v) => show('softness', { area: { ...mend.area, shapes: [{ ...stroke, hardness: 1 - v / 100 }] } })}
+                onSet={(v) => set('softness', { area: { ...mend.area, shapes: [{ ...stroke, hardness: 1 - v / 100 }] } })}
+              />
+            </>
+          )}
+          <SliderRow
+            label="Margin"
+            value={mend.area.marginPx}
+            min={-100}
+            max={200}
+            unit="px"
+            onShow={(marginPx) => show('margin', { area: { ...mend.area, marginPx } })}
+            onSet={(marginPx) => set('margin', { area: { ...mend.area, marginPx } })}
+          />
+          <SliderRow
+            label="Feather"
+            value={mend.area.featherPx}
+            min={0}
+            max={200}
+            unit="px"
+            curved
+            onShow={(featherPx) => show('feather', { area: { ...mend.area, featherPx } })}
+            onSet={(featherPx) => set('feather', { area: { ...mend.area, featherPx } })}
+          />
+        </Section>
+        <Section title="Method" aside={mend.tries.length > 1 ? `${mend.tries.length} tries` : undefined}>
+          <div role="group" aria-label="Method" className="flex flex-wrap gap-1">
+            {methodIds.map((id) => (
+              <Button key={id} tone={id === mend.method ? 'strong' : 'plain'} aria-pressed={id === mend.method} onClick={() => void session.switchMethod(mend.id, id)}>
+                {methods[id].title}
+              </Button>
+            ))}
+          </div>
+          {definition.parameters.map((p) => (
+            <SliderRow
+              key={p.key}
+              label={p.label}
+              value={parameterOf(mend, p)}
+              min={p.min}
+              max={p.max}
+              step={p.step}
+              unit={p.unit}
+              onShow={definition.scope === 'kept' ? undefined : (v) => show(p.label.toLowerCase(), { params: { ...mend.params, [p.key]: v } })}
+              onSet={(v) => set(p.label.toLowerCase(), { params: { ...mend.params, [p.key]: v } })}
+            />
+          ))}
+          {definition.scope === 'kept' && <Tries mend={mend} />}
+        </Section>
+        {definition.scope !== 'kept' && <SourceSection mend={mend} />}
+        <Section title="Blend">
+          <SliderRow
+            label="Opacity"
+            value={Math.round(mend.opacity * 100)}
+            min={0}
+            max={100}
+            unit="%"
+            onShow={(v) => show('opacity', { opacity: v / 100 })}
+            onSet={(v) => set('opacity', { opacity: v / 100 })}
+          />
+          <SelectRow
+            label="Mode"
+            value={mend.blend}
+            options={blendModes.map((m) => ({ value: m, label: blendLabel(m) }))}
+            onSet={(blend) => set('blend mode', { blend })}
+          />
+          <SelectRow
+            label="Reads"
+            value={mend.reads}
+            options={[
+              { value: 'below', label: 'everything below' },
+              { value: 'photo', label: 'the photo only' },
+            ]}
+            onSet={(reads) => set('what it reads', { reads })}
+          />
+        </Section>
+        <Checks mend={mend} />
+      </fieldset>
+    </div>
+  );
+}
+
+/** Earlier and later candidates of a fill: any can be chosen again. */
+function Tries({ mend }: { mend: Mend }) {
+  const session = useSession();
+  const computing = useBench((s) => s.tasks[mend.id] !== undefined);
+  return (
+    <div className="mt-1.5 flex flex-wrap items-center gap-1" role="group" aria-label="Tries">
+      {mend.tries.map((t, i) => (
+        <Button
+          key={t.id}
+          tone={t.id === mend.chosenTry ? 'strong' : 'plain'}
+          aria-pressed={t.id === mend.chosenTry}
+          disabled={computing}
+          onClick={() => session.run(changeMend(mend.id, `try ${i + 1}`, { chosenTry: t.id }))}
+        >
+          {i + 1}
+        </Button>
+      ))}
+      <Button disabled={computing} onClick={() => void session.anotherTry(mend.id)}>
+        <RefreshCw className="size-4" aria-hidden /> Another try
+      </Button>
+    </div>
+  );
+}
+
+function SourceSection({ mend }: { mend: Mend }) {
+  const session = useSession();
+  const { source } = mend;
+  const set = (changes: { dx?: number; dy?: number }) =>
+    session.run(changeMend(mend.id, 'move source', { source: { dx: source?.dx ?? 0, dy: source?.dy ?? 0, ...changes } }));
+  return (
+    <Section title="Source" aside={source ? `${Math.round(Math.hypot(source.dx, source.dy))} px away` : 'none yet'}>
+      <SliderRow label="Across" value={source?.dx ?? 0} min={-2000} max={2000} unit="px" onSet={(dx) => set({ dx })} />
+      <SliderRow label="Down" value={source?.dy ?? 0} min={-2000} max={2000} unit="px" onSet={(dy) => set({ dy })} />
+      <div className="mt-1 flex flex-wrap gap-1">
+        <Button onClick={() => void session.anotherTry(mend.id)}>
+          <RefreshCw className="size-4" aria-hidden /> Next best
+        </Button>
+        <Button onClick={() => session.set({ markTool: 'choose', method: null })}>
+          <Crosshair className="size-4" aria-hidden /> Drag on photo
+        </Button>
+      </div>
+    </Section>
+  );
+}

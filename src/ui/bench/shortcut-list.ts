@@ -1,0 +1,24 @@
+import { methodIds } from '../../core/job';
+import { markTools, methodKeys } from './tool-icons';
+
+/** Keys of the bench: what several programs and systems share, and our own. Help shows the same list. */
+export const shortcutList: readonly { keys: string; does: string }[] = [
+  ...markTools.map((t) => ({ keys: t.key, does: t.says })),
+  ...methodIds.map((id) => ({ keys: methodKeys[id], does: `Mend by ${id}: what is marked, or the next gesture` })),
+  { keys: 'Enter', does: 'Mend what is marked by the method at hand (fill, if none is)' },
+  { keys: 'Escape', does: 'Take back the gesture; then clear the mark; then put the method away' },
+  { keys: 'Shift', does: 'While marking: mark more before it is mended' },
+  { keys: 'Alt', does: 'While marking: take away. With clone and heal: set the source' },
+  { keys: '[ and ]', does: 'Brush smaller, larger; with Shift: softer, harder' },
+  { keys: 'Ctrl + Z, Ctrl + Shift + Z', does: 'Undo, redo (Cmd on a Mac)' },
+  { keys: '+ and −', does: 'Zoom in, zoom out; the wheel zooms at the pointer' },
+  { keys: 'Ctrl + 0, Ctrl + 1', does: 'Fit, 1:1' },
+  { keys: 'Space', does: 'Hold and drag to pan; the middle button pans too' },
+  { keys: '.', does: 'Hold: before' },
+  { keys: ', and /', does: 'Wipe, pair; again to end' },
+  { keys: ';', does: 'Hide or show every mark on the photo' },
+  { keys: 'Arrow keys', does: 'Nudge the chosen mend by 1 px, with Shift by 10; with Alt its source' },
+  { keys: 'N', does: 'Another try, or the next best source' },
+  { keys: 'H', does: 'Hide or show the chosen mend' },
+  { keys: 'Delete', does: 'Delete the chosen mend' },
+];

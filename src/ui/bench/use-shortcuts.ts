@@ -1,0 +1,138 @@
+'use client';
+import { useEffect } from 'react';
+import { tinykeys } from 'tinykeys';
+import { moveArea } from '../../core/area';
+import { changeMend, methodIds } from '../../core/job';
+import type { Session } from '../../editor';
+import { markTools, methodKeys } from './tool-icons';
+import { useSession } from './use-session';
+
+const inField = (e: KeyboardEvent): boolean =>
+  e.target instanceof HTMLElement && e.target.closest('input, textarea, select, [role=slider], [role=menu], [role=dialog]') !== null;
+
+function nudge(session: Session, e: KeyboardEvent, x: number, y: number): void {
+  const { chosen } = session.state;
+  const mend = chosen ? session.mendOf(chosen) : null;
+  if (!mend) return;
+  e.preventDefault();
+  const by = e.shiftKey ? 10 : 1;
+  if (e.altKey) {
+    if (mend.source)
+      session.run(
+        changeMend(mend.id, 'nudge source', { source: { dx: mend.source.dx + x * by, dy: mend.source.dy + y * by } }),
+      );
+    return;
+  }
+  session.changeMend(mend.id, 'nudge mend', { area: moveArea(mend.area, x * by, y * by) });
+}
+
+function resizeBrush(session: Session, e: KeyboardEvent, up: boolean): void {
+  const { sizePx, hardness } = session.state.next;
+  if (e.shiftKey) {
+    session.setNext({ hardness: Math.min(1, Math.max(0, Number((hardness + (up ? 0.1 : -0.1)).toFixed(2)))) });
+    return;
+  }
+  const step = sizePx < 20 ? 1 : sizePx < 100 ? 5 : sizePx < 400 ? 20 : 100;
+  session.setNext({ sizePx: Math.min(2000, Math.max(1, sizePx + (up ? step : -step))) });
+}
+
+function escape(session: Session): void {
+  if (session.view?.cancelGesture()) return;
+  const { mark, method, compare, chosen } = session.state;
+  if (mark) session.clearMark();
+  else if (compare !== 'none') session.set({ compare: 'none' });
+  else if (method) session.set({ method: null, markTool: 'choose' });
+  else if (chosen) session.set({ chosen: null });
+}
+
+function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> {
+  const free = (run: (e: KeyboardEvent) => void) => (e: KeyboardEvent) => {
+    if (inField(e)) return;
+    e.preventDefault();
+    run(e);
+  };
+  const withChosen = (run: (mendId: string) => void) => free(() => session.state.chosen && run(session.state.chosen));
+  const map: Record<string, (e: KeyboardEvent) => void> = {
+    '$mod+KeyZ': free(() => session.undo()),
+    '$mod+Shift+KeyZ': free(() => session.redo()),
+    '$mod+KeyY': free(() => session.redo()),
+    '$mod+Digit0': free(() => session.view?.fit()),
+    '$mod+Digit1': free(() => session.view?.zoomTo(1)),
+    Escape: (e) => {
+      if (!inField(e)) escape(session);
+    },
+    Enter: (e) => {
+      const { mark, method } = session.state;
+      if (inField(e) || !mark || (e.target as HTMLElement).closest?.('button, a')) return;
+      session.pickMethod(method ?? 'fill');
+    },
+    Delete: withChosen((id) => session.deleteMend(id)),
+    KeyN: withChosen((id) => void session.anotherTry(id)),
+    KeyH: withChosen((id) => {
+      const mend = session.mendOf(id);
+      if (mend) session.run(changeMend(id, mend.visible ? 'hide mend' : 'show mend', { visible: !mend.visible }));
+    }),
+  };
+  for (const tool of markTools) {
+    const code = /\d/.test(tool.key) ? `Digit${tool.key}` : `Key${tool.key}`;
+    map[code] = free(() => session.set(tool.id === 'choose' ? { markTool: tool.id, method: null } : { markTool: tool.id }));
+  }
+  for (const id of methodIds) map[`Digit${methodKeys[id]}`] = free(() => session.pickMethod(id));
+  return map;
+}
+
+/** Keys that are known by the sign on them, wherever a keyboard has it. */
+function bySign(session: Session, e: KeyboardEvent): void {
+  if (inField(e) || e.ctrlKey || e.metaKey) return;
+  const toggle = (compare: 'wipe' | 'pair') =>
+    session.set({ compare: session.state.compare === compare ? 'none' : compare });
+  switch (e.key) {
+    case '+':
+    case '=':
+      return session.view?.zoomBy(true);
+    case '-':
+    case '−':
+      return session.view?.zoomBy(false);
+    case '[':
+    case '{':
+      return resizeBrush(session, e, false);
+    case ']':
+    case '}':
+      return resizeBrush(session, e, true);
+    case '.':
+      if (!session.state.flipped) session.set({ flipped: true });
+      return;
+    case ',':
+      return toggle('wipe');
+    case '/':
+      return toggle('pair');
+    case ';':
+      return session.set({ marksHidden: !session.state.marksHidden });
+    case 'ArrowLeft':
+      return nudge(session, e, -1, 0);
+    case 'ArrowRight':
+      return nudge(session, e, 1, 0);
+    case 'ArrowUp':
+      return nudge(session, e, 0, -1);
+    case 'ArrowDown':
+      return nudge(session, e, 0, 1);
+  }
+}
+
+export function useShortcuts(): void {
+  const session = useSession();
+  useEffect(() => {
+    const off = tinykeys(window, bindings(session));
+    const down = (e: KeyboardEvent) => bySign(session, e);
+    const up = (e: KeyboardEvent) => {
+      if (e.key === '.') session.set({ flipped: false });
+    };
+    window.addEventListener('keydown', down);
+    window.addEventListener('keyup', up);
+    return () => {
+      off();
+      window.removeEventListener('keydown', down);
+      window.removeEventListener('keyup', up);
+    };
+  }, [session]);
+}

@@ -1,0 +1,49 @@
+import Link from 'next/link';
+import { methodIds } from '../../core/job';
+import { methods } from '../../core/methods';
+import { shortcutList } from '../bench/shortcut-list';
+
+export function Help() {
+  return (
+    <main className="mx-auto max-w-3xl px-6 py-8 text-[14px]">
+      <Link href="/" className="font-medium underline">
+        Back to the shelf
+      </Link>
+      <h1 className="mt-4 text-[22px] font-semibold">Help</h1>
+      <h2 className="mt-6 mb-2 text-[16px] font-semibold">How a mend is made</h2>
+      <ol className="list-decimal space-y-1.5 pl-5">
+        <li>Zoom in until the unwanted thing nearly fills the view. Space and drag pans.</li>
+        <li>Mark it with room to spare, its shadow with it: paint over it, draw round it, or drag a box. Shift marks more, Alt takes away.</li>
+        <li>Pick how to mend it. You can also pick the method first: then every mark is mended as soon as it is made.</li>
+        <li>Look at it at 1:1, and flip between before and after.</li>
+        <li>If it is not right: another try, another method, or drag its source. Nothing is lost; every mend stays as it is until you change it.</li>
+      </ol>
+      <h2 className="mt-6 mb-2 text-[16px] font-semibold">Methods</h2>
+      <dl className="grid grid-cols-[5rem_1fr] gap-y-1.5">
+        {methodIds.map((id) => (
+          <div key={id} className="contents">
+            <dt className="font-semibold">{methods[id].title}</dt>
+            <dd>{methods[id].says}</dd>
+          </div>
+        ))}
+      </dl>
+      <h2 className="mt-6 mb-2 text-[16px] font-semibold">Keys</h2>
+      <table className="w-full">
+        <thead className="sr-only">
+          <tr>
+            <th>Key</th>
+            <th>What it does</th>
+          </tr>
+        </thead>
+        <tbody>
+          {shortcutList.map(({ keys, does }) => (
+            <tr key={keys} className="border-b border-line">
+              <td className="w-56 py-1.5 pr-4 font-medium">{keys}</td>
+              <td className="py-1.5">{does}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </main>
+  );
+}
