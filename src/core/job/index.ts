@@ -1,5 +1,6 @@
 export * from './commands';
 export * from './find';
 export * from './history';
-export * from './schema';
+export { checkJob, checkMend, checkWith } from './schema';
+export * from './sheet';
 export * from './types';

@@ -1,4 +1,4 @@
-import { array, boolean, lazy, mixed, number, object, string, ValidationError } from 'yup';
+import { type AnyObjectSchema, array, boolean, lazy, mixed, number, object, string, ValidationError } from 'yup';
 import type { Area } from '../area';
 import { blendModes } from '../blend';
 import { InputError } from '../errors';
@@ -8,7 +8,7 @@ import { type Job, type Mend, type MethodId, methodIds } from './types';
 
 /** The one schema for mends: job files, sheets for scripts and the browser's store are all checked by it. */
 
-const farPx = 8 * maxSidePx;
+export const farPx = 8 * maxSidePx;
 const coordinate = () => number().required().min(-farPx).max(farPx);
 const side = () => number().required().min(0).max(farPx);
 const op = () => string().oneOf(['add', 'subtract']).default('add');
@@ -30,7 +30,7 @@ const tuple = (least: number, most: number) =>
         value.every((v) => Number.isFinite(v) && Math.abs(v) <= farPx),
     );
 
-const shapes = {
+export const shapes = {
   stroke: object({
     kind: string().oneOf(['stroke']).required(),
     op: op(),
@@ -62,26 +62,28 @@ const shapes = {
   }).noUnknown(),
 };
 
-const shape = lazy((value: unknown) => {
-  const kind = (value as { kind?: string } | null)?.kind;
-  if (kind && kind in shapes) return shapes[kind as keyof typeof shapes] as (typeof shapes)['stroke'];
-  return object({ kind: string().oneOf(Object.keys(shapes)).required() }) as unknown as (typeof shapes)['stroke'];
-});
+/** A shape of one of several kinds, told apart by `kind`. */
+export const shapeOneOf = (kinds: Readonly<Record<string, AnyObjectSchema>>) =>
+  lazy((value: unknown) => {
+    const kind = (value as { kind?: string } | null)?.kind;
+    if (kind && Object.hasOwn(kinds, kind)) return kinds[kind];
+    return object({ kind: string().oneOf(Object.keys(kinds)).required() }) as AnyObjectSchema;
+  });
 
-export const areaSchema = object({
-  shapes: array(shape).required().max(10_000),
+const areaSchema = object({
+  shapes: array(shapeOneOf(shapes)).required().max(10_000),
   marginPx: number().min(-500).max(500).default(0),
   featherPx: number().min(0).max(500).default(0),
 }).noUnknown();
 
-export const sourceSchema = object({
+const sourceSchema = object({
   dx: number().required().integer().min(-farPx).max(farPx),
   dy: number().required().integer().min(-farPx).max(farPx),
 }).noUnknown();
 
 const parameter = (p: ParameterDefinition) => number().min(p.min).max(p.max);
 
-export const paramsSchema = (method: MethodId | undefined) =>
+const paramsSchema = (method: MethodId | undefined) =>
   object(Object.fromEntries((method ? methods[method].parameters : []).map((p) => [p.key, parameter(p)])))
     .noUnknown(({ unknown, path }: { unknown: string; path: string }) => `${path} has no ${unknown}`)
     .default({});
@@ -89,18 +91,23 @@ export const paramsSchema = (method: MethodId | undefined) =>
 const seed = () => number().required().integer().min(0).max(4294967295);
 const title = () => string().required().max(200);
 
-export const mendSchema = lazy((value: unknown) =>
+/** What a mend in a job and a mend in a sheet have in common. */
+export const mendParts = (method: MethodId | undefined) => ({
+  method: string().oneOf(methodIds).required(),
+  source: sourceSchema.nullable().default(null),
+  reads: string().oneOf(['below', 'photo']).default('below'),
+  params: paramsSchema(method),
+  visible: boolean().default(true),
+  opacity: number().min(0).max(1).default(1),
+  blend: string().oneOf(blendModes).default('normal'),
+});
+
+const mendSchema = lazy((value: unknown) =>
   object({
+    ...mendParts(knownMethod(value)),
     id: id(),
     name: title(),
-    method: string().oneOf(methodIds).required(),
     area: areaSchema.required(),
-    source: sourceSchema.nullable().default(null),
-    reads: string().oneOf(['below', 'photo']).default('below'),
-    params: paramsSchema(knownMethod(value)),
-    visible: boolean().default(true),
-    opacity: number().min(0).max(1).default(1),
-    blend: string().oneOf(blendModes).default('normal'),
     tries: array(object({ id: id(), seed: seed() }).noUnknown())
       .max(1000)
       .default([]),
@@ -108,7 +115,7 @@ export const mendSchema = lazy((value: unknown) =>
   }).noUnknown(),
 );
 
-function knownMethod(value: unknown): MethodId | undefined {
+export function knownMethod(value: unknown): MethodId | undefined {
   const method = (value as { method?: string } | null)?.method;
   return methodIds.find((known) => known === method);
 }
@@ -118,7 +125,7 @@ const hex = () =>
     .required()
     .matches(/^[0-9a-f]{64}$/);
 
-export const jobSchema = object({
+const jobSchema = object({
   id: id(),
   title: title(),
   photo: object({

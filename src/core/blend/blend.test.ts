@@ -1,0 +1,89 @@
+import fc from 'fast-check';
+import { expect, test } from 'vitest';
+import { makeFloatImage } from '../raster';
+import { blendFunction, blendModes, compositeLayer, compositePatch } from '.';
+
+const rect = { x: 0, y: 0, w: 1, h: 1 };
+const pixel = (r: number, g: number, b: number, a = 1) => {
+  const image = makeFloatImage(rect);
+  image.data.set([r * a, g * a, b * a, a]);
+  return image;
+};
+const unit = fc.double({ min: 0, max: 1, noNaN: true });
+const colour = fc.tuple(unit, unit, unit);
+
+test('full coverage in normal mode copies the patch exactly', () => {
+  const below = pixel(0.2, 0.4, 0.6);
+  compositePatch(below, pixel(0.1, 0.7, 0.3, 0.5), Float32Array.of(1), rect, rect, 1, 'normal');
+  expect([...below.data]).toEqual([...pixel(0.1, 0.7, 0.3, 0.5).data]);
+});
+
+test('no coverage and no opacity change nothing, in every mode', () => {
+  for (const mode of blendModes)
+    for (const [coverage, opacity] of [
+      [0, 1],
+      [1, 0],
+    ]) {
+      const below = pixel(0.2, 0.4, 0.6);
+      compositePatch(below, pixel(0.9, 0.1, 0.5), Float32Array.of(coverage), rect, rect, opacity, mode);
+      expect([...below.data]).toEqual([...pixel(0.2, 0.4, 0.6).data]);
+    }
+});
+
+test('every blend function stays within 0…1', () => {
+  fc.assert(
+    fc.property(colour, colour, fc.constantFrom(...blendModes), (b, s, mode) => {
+      for (const v of blendFunction(mode)(b, s)) {
+        expect(v).toBeGreaterThanOrEqual(-1e-9);
+        expect(v).toBeLessThanOrEqual(1 + 1e-9);
+      }
+    }),
+  );
+});
+
+test('separable modes by their definitions', () => {
+  const of = (mode: (typeof blendModes)[number]) => blendFunction(mode)([0.25, 0.5, 0.8], [0.5, 0.6, 0.2]);
+  expect(of('multiply')[0]).toBeCloseTo(0.125);
+  expect(of('screen')[1]).toBeCloseTo(0.8);
+  expect(of('darken')).toEqual([0.25, 0.5, 0.2]);
+  expect(of('lighten')).toEqual([0.5, 0.6, 0.8]);
+  expect(of('difference')[2]).toBeCloseTo(0.6);
+});
+
+test('luminosity keeps the backdrop’s hue and takes the source’s lightness; color the reverse', () => {
+  fc.assert(
+    fc.property(colour, colour, (b, s) => {
+      const lum = (c: readonly number[]) => 0.3 * c[0] + 0.59 * c[1] + 0.11 * c[2];
+      expect(lum(blendFunction('luminosity')(b, s))).toBeCloseTo(lum(s), 5);
+      expect(lum(blendFunction('color')(b, s))).toBeCloseTo(lum(b), 5);
+    }),
+  );
+});
+
+test('equal colours stay equal under any feather', () => {
+  fc.assert(
+    fc.property(colour, unit, (c, coverage) => {
+      const below = pixel(...c);
+      compositePatch(below, pixel(...c), Float32Array.of(coverage), rect, rect, 1, 'normal');
+      below.data.forEach((v, i) => expect(v).toBeCloseTo(pixel(...c).data[i], 6));
+    }),
+  );
+});
+
+test('a layer at full opacity shows what its mends made, at half the mean', () => {
+  const full = pixel(0.8, 0.6, 0.4);
+  compositeLayer(pixel(0.2, 0.2, 0.2), full, null, 1, 'normal');
+  expect(full.data[0]).toBeCloseTo(0.8);
+  const half = pixel(0.8, 0.6, 0.4);
+  compositeLayer(pixel(0.2, 0.2, 0.2), half, null, 0.5, 'normal');
+  expect(half.data[0]).toBeCloseTo(0.5);
+});
+
+test('a multiplying layer multiplies what its mends cover and leaves the rest', () => {
+  const covered = pixel(0.5, 0.5, 0.5);
+  compositeLayer(pixel(0.4, 0.4, 0.4), covered, Float32Array.of(1), 1, 'multiply');
+  expect(covered.data[0]).toBeCloseTo(0.2);
+  const bare = pixel(0.4, 0.4, 0.4);
+  compositeLayer(pixel(0.4, 0.4, 0.4), bare, Float32Array.of(0), 1, 'multiply');
+  expect(bare.data[0]).toBeCloseTo(0.4);
+});

@@ -1,0 +1,99 @@
+import { array, lazy, number, object, string } from 'yup';
+import type { Mask, Shape } from '../area';
+import { InputError } from '../errors';
+import { methods } from '../methods';
+import { checkMend, checkWith, farPx, knownMethod, mendParts, shapeOneOf, shapes } from './schema';
+import type { Job, Layer, Mend, MethodId, PhotoFacts } from './types';
+
+/** Mends as data, without the photo, to be applied by script. docs/headless.md tells the format. */
+export interface Sheet {
+  readonly mends: readonly SheetMend[];
+}
+
+/** A mend as a script writes it: only method and area are needed. Areas may name mask pictures by file. */
+export interface SheetMend extends Partial<Omit<Mend, 'id' | 'area' | 'tries' | 'chosenTry' | 'method'>> {
+  readonly method: MethodId;
+  readonly area: { readonly shapes: readonly (Shape | MaskFileShape)[]; readonly marginPx: number; readonly featherPx: number };
+  /** For methods with a choice in them: whole number 0…2³²−1, 1 when absent. */
+  readonly seed?: number;
+}
+
+export interface MaskFileShape {
+  readonly kind: 'mask';
+  readonly op: 'add' | 'subtract';
+  readonly x: number;
+  readonly y: number;
+  readonly file: string;
+}
+
+const formatName = 'vine-needle-sheet';
+
+const maskFile = object({
+  kind: string().oneOf(['mask']).required(),
+  op: string().oneOf(['add', 'subtract']).default('add'),
+  x: number().min(-farPx).max(farPx).default(0),
+  y: number().min(-farPx).max(farPx).default(0),
+  file: string().required().max(1000),
+}).noUnknown();
+
+const sheetArea = object({
+  shapes: array(shapeOneOf({ ...shapes, mask: maskFile })).required().min(1).max(10_000),
+  marginPx: number().min(-500).max(500).default(0),
+  featherPx: number().min(0).max(500).default(0),
+}).noUnknown();
+
+const sheetMend = lazy((value: unknown) =>
+  object({
+    ...mendParts(knownMethod(value)),
+    name: string().max(200),
+    area: sheetArea.required(),
+    seed: number().integer().min(0).max(4294967295).default(1),
+  }).noUnknown(),
+);
+
+const sheetSchema = object({
+  format: string().oneOf([formatName]).required(),
+  version: number().oneOf([1]).required(),
+  mends: array(sheetMend).required().max(100_000),
+}).noUnknown();
+
+/** A sheet from a file. @throws InputError `schema` that names the place and what was expected */
+export const checkSheet = (value: unknown): Sheet => checkWith<Sheet>(sheetSchema as never, value, 'This sheet');
+
+/** The job that a sheet makes of a photo: one layer, ids counted from 1, so that the same sheet gives the same job.
+ *  @param maskOf  finds the picture of a mask file
+ *  @throws InputError `no-source` when clone or heal lacks one, and whatever `maskOf` throws */
+export function jobOfSheet(sheet: Sheet, photo: PhotoFacts, maskOf: (file: string) => Mask): { job: Job; masks: Map<string, Mask> } {
+  const masks = new Map<string, Mask>();
+  const idOf = new Map<string, string>();
+  const shapeOf = (shape: Shape | MaskFileShape): Shape => {
+    if (!('file' in shape)) return shape;
+    const { file, ...rest } = shape;
+    const maskId = idOf.get(file) ?? `mask-${idOf.size + 1}`;
+    if (!idOf.has(file)) masks.set(maskId, maskOf(file));
+    idOf.set(file, maskId);
+    const { w, h } = masks.get(maskId)!;
+    return { ...rest, w, h, maskId };
+  };
+  const mends = sheet.mends.map((given, i) => {
+    const { seed, area, ...rest } = given;
+    const definition = methods[given.method];
+    if (definition.needsSource && !given.source)
+      throw new InputError('no-source', `This sheet: mends[${i}] needs a source, as ${given.method} does.`);
+    const tryId = `try-${i + 1}`;
+    const tries = definition.scope === 'kept' ? [{ id: tryId, seed: seed ?? 1 }] : [];
+    return checkMend(
+      {
+        ...rest,
+        id: `mend-${i + 1}`,
+        name: given.name ?? `${definition.title} ${i + 1}`,
+        area: { ...area, shapes: area.shapes.map(shapeOf) },
+        tries,
+        chosenTry: tries.length > 0 ? tryId : null,
+      },
+      `This sheet: mends[${i}]`,
+    );
+  });
+  const layer: Layer = { id: 'layer-1', name: 'Layer 1', visible: true, opacity: 1, blend: 'normal', mends };
+  return { job: { id: 'job-1', title: photo.name.replace(/\.[^.]+$/, '') || 'Photo', photo, layers: [layer] }, masks };
+}

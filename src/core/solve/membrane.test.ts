@@ -1,0 +1,130 @@
+import { describe, expect, test } from 'vitest';
+import { makeRandom } from '../random';
+import { maxMembranePoints, point, solveMembrane } from './membrane';
+
+/** The same equations by Gaussian elimination in float64: slow and plain. */
+function solveDense(w: number, h: number, kind: Uint8Array, values: Float32Array, source?: Float32Array): Float64Array {
+  const free = [...kind.keys()].filter((i) => kind[i] === point.free);
+  const index = new Map(free.map((p, k) => [p, k]));
+  const out = Float64Array.from(values);
+  for (let c = 0; c < 4; c++) {
+    const rows = free.map((p) => {
+      const row = new Float64Array(free.length + 1);
+      if (source) row[free.length] = source[4 * p + c];
+      const x = p % w;
+      for (const q of [x > 0 ? p - 1 : -1, x < w - 1 ? p + 1 : -1, p - w, p + w]) {
+        if (q < 0 || q >= w * h || kind[q] === point.away) continue;
+        row[index.get(p)!]++;
+        if (kind[q] === point.fixed) row[free.length] += values[4 * q + c];
+        else row[index.get(q)!]--;
+      }
+      return row;
+    });
+    for (let k = 0; k < rows.length; k++) {
+      let pivot = k;
+      for (let r = k + 1; r < rows.length; r++) if (Math.abs(rows[r][k]) > Math.abs(rows[pivot][k])) pivot = r;
+      [rows[k], rows[pivot]] = [rows[pivot], rows[k]];
+      for (let r = 0; r < rows.length; r++) {
+        if (r === k || rows[r][k] === 0) continue;
+        const f = rows[r][k] / rows[k][k];
+        for (let j = k; j <= rows.length; j++) rows[r][j] -= f * rows[k][j];
+      }
+    }
+    free.forEach((p, k) => {
+      out[4 * p + c] = rows[k][rows.length] / rows[k][k];
+    });
+  }
+  return out;
+}
+
+function puzzle(w: number, h: number, seed: number, holes: number) {
+  const random = makeRandom(seed);
+  const kind = new Uint8Array(w * h).fill(point.free);
+  for (let x = 0; x < w; x++) kind[x] = kind[(h - 1) * w + x] = point.fixed;
+  for (let y = 0; y < h; y++) kind[y * w] = kind[y * w + w - 1] = point.fixed;
+  for (let i = 0; i < holes; i++) kind[random.below(w * h)] = random.next() < 0.5 ? point.fixed : point.away;
+  const values = new Float32Array(w * h * 4);
+  for (let i = 0; i < kind.length; i++)
+    if (kind[i] === point.fixed) for (let c = 0; c < 4; c++) values[4 * i + c] = random.next() * 2 - 1;
+  return { kind, values, random };
+}
+
+/** A tenth of an 8-bit grey level. */
+const tenth = 0.1 / 255;
+
+describe('membrane', () => {
+  test.each([
+    [9, 7, 0],
+    [23, 17, 0],
+    [23, 17, 40],
+    [16, 31, 80],
+    [5, 30, 12],
+  ])('%i×%i with %i odd points agrees with a dense solver to a tenth of a grey level', (w, h, holes) => {
+    const { kind, values } = puzzle(w, h, w * h + holes, holes);
+    const wanted = solveDense(w, h, kind, values);
+    const { converged } = solveMembrane(w, h, kind, values);
+    expect(converged).toBe(true);
+    kind.forEach((k, i) => {
+      if (k !== point.away) for (let c = 0; c < 4; c++) expect(Math.abs(values[4 * i + c] - wanted[4 * i + c])).toBeLessThan(tenth);
+    });
+  });
+
+  test('Poisson’s equation with a source term agrees with the dense solver', () => {
+    const { kind, values, random } = puzzle(21, 19, 5, 25);
+    const source = Float32Array.from(values, () => 0.1 * (random.next() - 0.5));
+    const wanted = solveDense(21, 19, kind, values, source);
+    solveMembrane(21, 19, kind, values, { source, tolerance: 2e-5 });
+    kind.forEach((k, i) => {
+      if (k === point.free) for (let c = 0; c < 4; c++) expect(Math.abs(values[4 * i + c] - wanted[4 * i + c])).toBeLessThan(tenth);
+    });
+  });
+
+  test('a constant rim gives the constant, and values stay between those of the rim', () => {
+    const { kind, values } = puzzle(40, 40, 9, 0);
+    const rim = values.slice();
+    solveMembrane(40, 40, kind, values);
+    const low = Math.min(...rim);
+    const high = Math.max(...rim);
+    expect(values.every((v) => v >= low - 1e-4 && v <= high + 1e-4)).toBe(true);
+    const flat = new Float32Array(40 * 40 * 4);
+    kind.forEach((k, i) => {
+      if (k === point.fixed) flat.fill(0.3, 4 * i, 4 * i + 4);
+    });
+    solveMembrane(40, 40, kind, flat);
+    expect(flat.every((v) => Math.abs(v - 0.3) < 1e-4)).toBe(true);
+  });
+
+  test('no tone crosses points that are away: two sides keep their own constants', () => {
+    const w = 21;
+    const kind = new Uint8Array(w * w);
+    const values = new Float32Array(w * w * 4);
+    for (let y = 0; y < w; y++)
+      for (let x = 0; x < w; x++) {
+        const i = y * w + x;
+        const edge = x === 0 || y === 0 || x === w - 1 || y === w - 1;
+        kind[i] = x === 10 ? point.away : edge ? point.fixed : point.free;
+        if (kind[i] === point.fixed) values.fill(x < 10 ? 0.25 : -0.5, 4 * i, 4 * i + 4);
+      }
+    solveMembrane(w, w, kind, values);
+    kind.forEach((k, i) => {
+      if (k === point.free) expect(values[4 * i]).toBeCloseTo(i % w < 10 ? 0.25 : -0.5, 3);
+    });
+  });
+
+  test('the same input gives the same bits', () => {
+    const a = puzzle(50, 33, 3, 60);
+    const b = puzzle(50, 33, 3, 60);
+    solveMembrane(50, 33, a.kind, a.values);
+    solveMembrane(200, 200, puzzle(200, 200, 1, 0).kind, puzzle(200, 200, 1, 0).values);
+    solveMembrane(50, 33, b.kind, b.values);
+    expect(a.values).toEqual(b.values);
+  });
+
+  test('nothing free changes nothing; an empty grid is no error; too much is refused', () => {
+    const values = Float32Array.from({ length: 36 }, (_, i) => i);
+    solveMembrane(3, 3, new Uint8Array(9).fill(point.fixed), values);
+    expect(values[35]).toBe(35);
+    expect(solveMembrane(0, 0, new Uint8Array(0), new Float32Array(0)).converged).toBe(true);
+    expect(() => solveMembrane(maxMembranePoints, 2, new Uint8Array(0), new Float32Array(0))).toThrow(/too large/);
+  });
+});

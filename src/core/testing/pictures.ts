@@ -1,0 +1,49 @@
+import { makeRandom } from '../random';
+import { type Depth, makeRaster, type Raster, valueMax } from '../raster';
+
+/** Pictures for tests: seeded, so that every run sees the same. */
+
+export function noisePhoto(width: number, height: number, seed = 1, depth: Depth = 8): Raster {
+  const random = makeRandom(seed);
+  return paintPhoto(width, height, depth, () => [random.next(), random.next(), random.next()]);
+}
+
+/** Waves of a few scales with fine grain: smooth enough to be healed, varied enough to be told apart. */
+export function texturedPhoto(width: number, height: number, seed = 1, depth: Depth = 8): Raster {
+  const random = makeRandom(seed);
+  return paintPhoto(width, height, depth, (x, y) => {
+    const slow = 0.5 + 0.2 * Math.sin(x / 31) * Math.cos(y / 47);
+    const fast = 0.08 * Math.sin(x / 3.1 + Math.sin(y / 9));
+    const grain = 0.03 * (random.next() - 0.5);
+    return [slow + fast + grain, slow * 0.9 + fast + grain, 0.8 - slow * 0.5 + grain];
+  });
+}
+
+/** Colours 0…1 by place. */
+export function paintPhoto(
+  width: number,
+  height: number,
+  depth: Depth,
+  at: (x: number, y: number) => readonly [number, number, number, number?],
+): Raster {
+  const raster = makeRaster(width, height, 4, depth);
+  const max = valueMax(depth);
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i += 4) {
+      const [r, g, b, a = 1] = at(x, y);
+      raster.data.set([r * max + 0.5, g * max + 0.5, b * max + 0.5, a * max + 0.5], i);
+    }
+  return raster;
+}
+
+/** How many samples differ, and by how much at most. */
+export function differences(a: ArrayLike<number>, b: ArrayLike<number>): { count: number; most: number } {
+  let count = a.length === b.length ? 0 : Math.abs(a.length - b.length);
+  let most = 0;
+  for (let i = 0; i < Math.min(a.length, b.length); i++) {
+    if (a[i] === b[i]) continue;
+    count++;
+    most = Math.max(most, Math.abs(a[i] - b[i]));
+  }
+  return { count, most };
+}
