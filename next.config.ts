@@ -30,7 +30,9 @@ const config: NextConfig = {
   poweredByHeader: false,
   devIndicators: false,
   async headers() {
-    return [{ source: '/:path*', headers: [...isolation, { key: 'Content-Security-Policy', value: policy }] }];
+    return [
+      { source: '/:path*', headers: [...isolation, { key: 'Content-Security-Policy', value: policy }] },
+    ];
   },
 };
 

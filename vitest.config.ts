@@ -1,5 +1,9 @@
 import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
-  test: { include: ['src/**/*.test.ts', 'demo/**/*.test.ts', 'bench/**/*.test.ts'], testTimeout: 60_000, pool: 'threads' },
+  test: {
+    include: ['src/**/*.test.ts', 'demo/**/*.test.ts', 'bench/**/*.test.ts'],
+    testTimeout: 60_000,
+    pool: 'threads',
+  },
 });

@@ -7,13 +7,17 @@ import { encode } from 'fast-png';
 import { nodeCodecs } from '../src/headless/node-codecs';
 import { scenes } from './scenes';
 import { photograph } from './toolkit/camera';
-import { blur, clamp01, type ColourGrid, type Grid, makeGrid, toEncoded } from './toolkit/grid';
+import { blur, type ColourGrid, clamp01, type Grid, makeGrid, toEncoded } from './toolkit/grid';
 import { installRenderer, render } from './toolkit/povray';
 import { type Measures, project, type Scene } from './toolkit/scene';
 
 const { positionals, values } = parseArgs({
   allowPositionals: true,
-  options: { width: { type: 'string', default: '2400' }, out: { type: 'string' }, reuse: { type: 'boolean' } },
+  options: {
+    width: { type: 'string', default: '2400' },
+    out: { type: 'string' },
+    reuse: { type: 'boolean' },
+  },
 });
 const width = Number(values.width);
 const wanted = positionals.length > 0 ? scenes.filter((s) => positionals.includes(s.id)) : scenes;
@@ -28,12 +32,15 @@ async function make(scene: Scene): Promise<void> {
   const out = values.out ?? join(import.meta.dirname, 'photos', scene.id);
   mkdirSync(work, { recursive: true });
   const kept = join(work, 'measures.json');
-  const measures: Measures = values.reuse && existsSync(kept) ? JSON.parse(readFileSync(kept, 'utf8')) : scene.prepare(work);
+  const measures: Measures =
+    values.reuse && existsSync(kept) ? JSON.parse(readFileSync(kept, 'utf8')) : scene.prepare(work);
   writeFileSync(kept, JSON.stringify(measures));
   const preparedMs = Date.now() - startedAtMs;
   const cluttered = render(scene, measures, { is: 'picture', cluttered: true }, work, width);
   const clean = render(scene, measures, { is: 'picture', cluttered: false }, work, width);
-  const objects = scene.things.map((thing) => coverageOf(render(scene, measures, { is: 'mask', thing: thing.id }, work, width)));
+  const objects = scene.things.map((thing) =>
+    coverageOf(render(scene, measures, { is: 'mask', thing: thing.id }, work, width)),
+  );
   const { w, h } = cluttered[0];
   const differs = differenceMask(cluttered, clean);
   // The truth is the cluttered light wherever the two renders agree, so that nothing else can differ.
@@ -49,11 +56,14 @@ async function make(scene: Scene): Promise<void> {
   const shadows = castBy(differs, objects);
   scene.things.forEach((thing, k) => {
     writeFileSync(join(out, `${thing.id}.png`), maskPng(objects[k]));
-    if (shadows[k].data.some((v) => v > 0)) writeFileSync(join(out, `${thing.id}-cast.png`), maskPng(shadows[k]));
+    if (shadows[k].data.some((v) => v > 0))
+      writeFileSync(join(out, `${thing.id}-cast.png`), maskPng(shadows[k]));
   });
   writeFileSync(join(out, 'scene.json'), `${JSON.stringify(factsOf(scene, w, h, shadows), null, 1)}\n`);
   const seconds = (ms: number) => `${(ms / 1000).toFixed(0)} s`;
-  console.log(`${scene.id}: ${w}×${h}, maps ${seconds(preparedMs)}, all ${seconds(Date.now() - startedAtMs)}`);
+  console.log(
+    `${scene.id}: ${w}×${h}, maps ${seconds(preparedMs)}, all ${seconds(Date.now() - startedAtMs)}`,
+  );
 }
 
 /** 1 where the two renders differ visibly, closed and a little grown. Found on noise-free light, encoded as seen. */
@@ -87,7 +97,8 @@ function castBy(differs: Grid, objects: readonly Grid[]): Grid[] {
 }
 
 function factsOf(scene: Scene, w: number, h: number, casts: readonly Grid[]) {
-  const at = (p: Parameters<typeof project>[1]) => project(scene.camera, p, w, h).map((v) => Math.round(v * 10) / 10);
+  const at = (p: Parameters<typeof project>[1]) =>
+    project(scene.camera, p, w, h).map((v) => Math.round(v * 10) / 10);
   return {
     id: scene.id,
     order: scene.order,
@@ -119,7 +130,9 @@ async function jpegOf([r, g, b]: ColourGrid): Promise<Uint8Array> {
     data[4 * i + 2] = clamp01(b.data[i]) * 255 + 0.5;
     data[4 * i + 3] = 255;
   }
-  return new Uint8Array(await nodeCodecs.jpeg({ width: r.w, height: r.h, data, colorSpace: 'srgb' } as ImageData, 92));
+  return new Uint8Array(
+    await nodeCodecs.jpeg({ width: r.w, height: r.h, data, colorSpace: 'srgb' } as ImageData, 92),
+  );
 }
 
 for (const scene of wanted) await make(scene);

@@ -13,7 +13,19 @@ for (const name of names) {
   const source = join(folder, 'assembly', `${name}.ts`);
   let bytes: Uint8Array | null = null;
   const { error, stderr } = await asc.main(
-    [source, '--outFile', 'out.wasm', '-O3', '--enable', 'simd', '--runtime', 'stub', '--noAssert', '--baseDir', '/'],
+    [
+      source,
+      '--outFile',
+      'out.wasm',
+      '-O3',
+      '--enable',
+      'simd',
+      '--runtime',
+      'stub',
+      '--noAssert',
+      '--baseDir',
+      '/',
+    ],
     {
       writeFile: (file: string, contents: Uint8Array | string) => {
         if (basename(file) === 'out.wasm') bytes = contents as Uint8Array;

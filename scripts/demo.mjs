@@ -6,11 +6,15 @@ import { build, installPackages, root } from './ready.mjs';
 installPackages();
 build();
 const port = await freePort(Number(process.env.PORT) || 4300);
-const server = spawn(process.execPath, ['node_modules/next/dist/bin/next', 'start', '--hostname', '127.0.0.1', '--port', String(port)], {
-  cwd: root,
-  stdio: ['ignore', 'ignore', 'inherit'],
-  env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' },
-});
+const server = spawn(
+  process.execPath,
+  ['node_modules/next/dist/bin/next', 'start', '--hostname', '127.0.0.1', '--port', String(port)],
+  {
+    cwd: root,
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' },
+  },
+);
 for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => server.kill());
 server.on('exit', (code) => process.exit(code ?? 0));
 await answers(`http://127.0.0.1:${port}/api/health`);
@@ -30,7 +34,10 @@ async function freePort(wanted) {
 
 async function answers(url) {
   for (let i = 0; i < 150; i++) {
-    const ok = await fetch(url).then((reply) => reply.ok, () => false);
+    const ok = await fetch(url).then(
+      (reply) => reply.ok,
+      () => false,
+    );
     if (ok) return;
     await new Promise((resolve) => setTimeout(resolve, 200));
   }

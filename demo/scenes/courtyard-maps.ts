@@ -1,8 +1,8 @@
 import { join } from 'node:path';
 import {
   blur,
-  clamp01,
   type Colour,
+  clamp01,
   dim,
   type Grid,
   makeColours,
@@ -35,7 +35,12 @@ interface Stones {
 }
 
 /** Irregular courses of flagstones: for each pixel the signed distance to its stone's edge, and which stone. */
-function layStones(n: number, px: number, wobbleX: (x: number, y: number) => number, wobbleY: (x: number, y: number) => number): Stones {
+function layStones(
+  n: number,
+  px: number,
+  wobbleX: (x: number, y: number) => number,
+  wobbleY: (x: number, y: number) => number,
+): Stones {
   const dice = makeDice(4);
   const distance = new Float32Array(n * n).fill(1e9);
   const id = new Int32Array(n * n);
@@ -152,7 +157,10 @@ export function makeFlags(folder: string): number {
   });
   writeColours(join(folder, 'flags.png'), colours);
   const shape = blur(height, 3);
-  writeHeights(join(folder, 'flags-relief.png'), makeGrid(n, n, (_x, _y, i) => clampRelief(height.data[i] - shape.data[i])));
+  writeHeights(
+    join(folder, 'flags-relief.png'),
+    makeGrid(n, n, (_x, _y, i) => clampRelief(height.data[i] - shape.data[i])),
+  );
   const { low, high } = writeHeights(join(folder, 'flags-height.png'), shrinkBy(height, 3));
   return high - low;
 }
@@ -206,7 +214,8 @@ export function makeBricks(folder: string): number {
     const round = 0.01 * px;
     const qx = Math.abs(fx) - (long / 2 - gap - round) + b.size;
     const qy = Math.abs(fy) - (high / 2 - gap - round) + b.size * 0.5;
-    const d = Math.hypot(Math.max(qx, 0), Math.max(qy, 0)) + Math.min(Math.max(qx, qy), 0) - round + chip(x, y);
+    const d =
+      Math.hypot(Math.max(qx, 0), Math.max(qy, 0)) + Math.min(Math.max(qx, qy), 0) - round + chip(x, y);
     return { b, d, edge: smooth(1.2, -2.4, d) };
   };
   const height = makeGrid(w, h, (x, y) => {
@@ -246,8 +255,15 @@ export function makePlanks(folder: string): void {
   const tone = (i: number, a: number, b: number, c: number) =>
     1 + a * grain.data[i] + b * wide.data[i] + c * rough.data[i];
   const planks = (base: Colour, a: number, b: number, c: number) =>
-    makeColours(n, n, (_x, _y, i) => dim(base, Math.max(0.2, tone(i, a, b, c))).map(clamp01) as unknown as Colour);
+    makeColours(
+      n,
+      n,
+      (_x, _y, i) => dim(base, Math.max(0.2, tone(i, a, b, c))).map(clamp01) as unknown as Colour,
+    );
   writeColours(join(folder, 'planks.png'), planks([0.36, 0.38, 0.33], 0.14, 0.1, 0.04));
   writeColours(join(folder, 'planks-bare.png'), planks([0.5, 0.4, 0.29], 0.18, 0.1, 0.05));
-  writeHeights(join(folder, 'planks-height.png'), makeGrid(n, n, (_x, _y, i) => 0.6 * grain.data[i] + 0.4 * wide.data[i]));
+  writeHeights(
+    join(folder, 'planks-height.png'),
+    makeGrid(n, n, (_x, _y, i) => 0.6 * grain.data[i] + 0.4 * wide.data[i]),
+  );
 }

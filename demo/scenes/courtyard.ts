@@ -13,7 +13,9 @@ const door = { x: -2.75, w: 2.1, h: 2.35 };
 const skinOf =
   (pass: Pass, thing: string) =>
   (texture: string): string =>
-    pass.is === 'mask' && pass.thing === thing ? 'texture{pigment{rgb 1} finish{emission 1 diffuse 0}}' : texture;
+    pass.is === 'mask' && pass.thing === thing
+      ? 'texture{pigment{rgb 1} finish{emission 1 diffuse 0}}'
+      : texture;
 
 const plain = (colour: string, finish = 'diffuse .8', normal = ''): string =>
   `texture{pigment{rgb ${colour}} ${normal ? `normal{${normal}}` : ''} finish{${finish}}}`;
@@ -41,7 +43,8 @@ function wall(heightM: number): string {
  texture{Planks scale <1.1,1.6,1> translate <${dice.next()},${dice.next()},0>} texture{pigment{rgbt <.16,.27,.25,${0.3 + 0.15 * dice.next()}>} finish{diffuse .8}}}\n`;
     at += wide;
   }
-  const iron = 'texture{pigment{rgb <.07,.06,.055>} normal{bumps .4 scale .02} finish{specular .3 roughness .1}}';
+  const iron =
+    'texture{pigment{rgb <.07,.06,.055>} normal{bumps .4 scale .02} finish{specular .3 roughness .1}}';
   return `
 #declare Planks=texture{pigment{image_map{png "planks.png" interpolate 2}} normal{bump_map{png "planks-height.png" bump_size 6 interpolate 2}} finish{diffuse .8}}
 #declare Bare=texture{pigment{image_map{png "planks-bare.png" interpolate 2}} normal{bump_map{png "planks-height.png" bump_size 6 interpolate 2}} finish{diffuse .8}}
@@ -64,7 +67,10 @@ function cart(skin: (t: string) => string): string {
   const bare = (extra: string) => skin(`texture{Bare ${extra}}`);
   const wood = bare('rotate z*90 scale <1,.4,1>');
   const iron = skin(plain('.12', 'specular .3'));
-  const spokes = Array.from({ length: 10 }, (_, i) => `cone{0,.019,<0,.35,0>,.014 rotate z*${36 * i} ${wood}}`).join('');
+  const spokes = Array.from(
+    { length: 10 },
+    (_, i) => `cone{0,.019,<0,.35,0>,.014 rotate z*${36 * i} ${wood}}`,
+  ).join('');
   const wheel = `union{torus{.36,.028 rotate x*90 scale <1,1,1.1> ${wood}} torus{.375,.014 rotate x*90 scale <1,1,1.9> ${iron}} cylinder{-z*.10,z*.10,.055 ${wood}} ${spokes}`;
   let boards = '';
   for (let i = 0; i < 6; i++)
@@ -89,7 +95,8 @@ ${load} rotate y*24 translate <2.35,0.01,6.6>}`;
 }
 
 function man(skin: (t: string) => string): string {
-  const cloth = (colour: string, scale: number) => skin(plain(colour, 'diffuse .85', `bumps .14 scale ${scale}`));
+  const cloth = (colour: string, scale: number) =>
+    skin(plain(colour, 'diffuse .85', `bumps .14 scale ${scale}`));
   return `union{
  object{ManTrousers ${cloth('<.10,.115,.15>', 0.004)}}
  object{ManJacket ${skin('texture{pigment{bozo color_map{[0 rgb <.33,.30,.19>][1 rgb <.39,.35,.225>]} scale .08} normal{bumps .14 scale .006} finish{diffuse .85}}')}}
@@ -105,10 +112,14 @@ function crates(skin: (t: string) => string): string {
   let holes = '';
   for (let i = 0; i < 3; i++) {
     const y = 0.05 + i * 0.078;
-    for (let k = 0; k < 5; k++) holes += `box{<${-0.262 + k * 0.108},${y},-.3>,<${-0.172 + k * 0.108},${y + 0.05},.3>}`;
-    for (let k = 0; k < 3; k++) holes += `box{<-.4,${y},${-0.16 + k * 0.115}>,<.4,${y + 0.05},${-0.07 + k * 0.115}>}`;
+    for (let k = 0; k < 5; k++)
+      holes += `box{<${-0.262 + k * 0.108},${y},-.3>,<${-0.172 + k * 0.108},${y + 0.05},.3>}`;
+    for (let k = 0; k < 3; k++)
+      holes += `box{<-.4,${y},${-0.16 + k * 0.115}>,<.4,${y + 0.05},${-0.07 + k * 0.115}>}`;
   }
-  const plastic = skin(plain('<.035,.13,.34>', 'diffuse .75 specular .25 roughness .04', 'bumps .08 scale .02'));
+  const plastic = skin(
+    plain('<.035,.13,.34>', 'diffuse .75 specular .25 roughness .04', 'bumps .08 scale .02'),
+  );
   const crate = `union{difference{superellipsoid{<.07,.07> scale <.30,.155,.20> translate y*.155} box{<-.285,.02,-.185>,<.285,.4,.185>} ${holes}}
  difference{box{<-.315,.285,-.215>,<.315,.312,.215>} box{<-.285,.2,-.185>,<.285,.4,.185>}} ${plastic}`;
   return `${crate} rotate y*28 translate <1.0,.01,3.15>} ${crate} rotate x*180 translate y*.31 rotate y*-37 translate <1.02,.325,3.17>}`;
@@ -120,7 +131,12 @@ function hose(skin: (t: string) => string): string {
   for (let i = 0; i < 96; i++) {
     const a = i * 0.42;
     const r = 0.3 + 0.05 * Math.sin(i * 0.31) + 0.04 * dice.next();
-    if (i < 58) points.push([-1.55 + r * Math.cos(a), 0.022 + 0.02 * Math.floor(i / 15) + 0.01 * dice.next(), 3.55 + r * 0.95 * Math.sin(a)]);
+    if (i < 58)
+      points.push([
+        -1.55 + r * Math.cos(a),
+        0.022 + 0.02 * Math.floor(i / 15) + 0.01 * dice.next(),
+        3.55 + r * 0.95 * Math.sin(a),
+      ]);
     else {
       const q = (i - 58) / 37;
       const fade = 1 - Math.min(1, q * 6);
@@ -149,7 +165,9 @@ function catmullRom(p: readonly Vec[], k: number, t: number): Vec {
   return [0, 1, 2].map(
     (e) =>
       b[e] +
-      0.5 * t * (c[e] - a[e] + t * (2 * a[e] - 5 * b[e] + 4 * c[e] - d[e] + t * (3 * (b[e] - c[e]) + d[e] - a[e]))),
+      0.5 *
+        t *
+        (c[e] - a[e] + t * (2 * a[e] - 5 * b[e] + 4 * c[e] - d[e] + t * (3 * (b[e] - c[e]) + d[e] - a[e]))),
   ) as unknown as Vec;
 }
 
@@ -179,8 +197,24 @@ export const courtyard: Scene = {
   camera: { at: [0.25, 1.66, -1.6], lookAt: [0.05, 0.72, 5], angle: 53 },
   lens: { exposure: 2.35, balance: [1, 1, 1], vignette: 0.22, contrast: 0.18, grain: 0.02, seed: 7 },
   planes: [
-    { id: 'flags', corners: [[-2, 0, 2.5], [2, 0, 2.5], [2, 0, 8], [-2, 0, 8]] },
-    { id: 'wall', corners: [[-3, 0, wallAt], [3, 0, wallAt], [3, 3, wallAt], [-3, 3, wallAt]] },
+    {
+      id: 'flags',
+      corners: [
+        [-2, 0, 2.5],
+        [2, 0, 2.5],
+        [2, 0, 8],
+        [-2, 0, 8],
+      ],
+    },
+    {
+      id: 'wall',
+      corners: [
+        [-3, 0, wallAt],
+        [3, 0, wallAt],
+        [3, 3, wallAt],
+        [-3, 3, wallAt],
+      ],
+    },
   ],
   lines: [{ id: 'foot of the wall', from: [-4, 0, wallAt], to: [4, 0, wallAt] }],
   prepare(folder) {

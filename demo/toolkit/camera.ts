@@ -1,6 +1,6 @@
-import { blur, clamp01, type ColourGrid, type Grid, makeGrid, smooth, toEncoded } from './grid';
-import type { Lens } from './scene';
+import { blur, type ColourGrid, clamp01, type Grid, makeGrid, smooth, toEncoded } from './grid';
 import { makeDice } from './random';
+import type { Lens } from './scene';
 
 /** Makes a photograph of rendered light: glow, vignette, lateral colour, lens softness, a film-like shoulder, grain.
  *  The glow comes from `glowing`, the same picture for both of a pair, so that a thing taken away changes nothing far
@@ -10,7 +10,10 @@ export function photograph(light: ColourGrid, glowing: ColourGrid, lens: Lens): 
   const glow = glowing.map((plane, c) => {
     const gain = lens.exposure * lens.balance[c];
     const lit = makeGrid(w, h, (_x, _y, i) => plane.data[i] * gain);
-    const bright = blur(makeGrid(w, h, (_x, _y, i) => Math.max(0, lit.data[i] - 0.75)), w / 150);
+    const bright = blur(
+      makeGrid(w, h, (_x, _y, i) => Math.max(0, lit.data[i] - 0.75)),
+      w / 150,
+    );
     const wide = blur(lit, w / 25);
     return makeGrid(w, h, (_x, _y, i) => 0.18 * bright.data[i] + 0.012 * wide.data[i]);
   });
@@ -29,7 +32,8 @@ export function photograph(light: ColourGrid, glowing: ColourGrid, lens: Lens): 
     const luma = 0.3 * encoded[0] + 0.59 * encoded[1] + 0.11 * encoded[2];
     for (let c = 0; c < 3; c++) {
       const v = luma + (encoded[c] - luma) * (lens.colour ?? 1);
-      const n = lens.colour === 0 ? grain.grey.data[i] : grain.grey.data[i] * 0.87 + grain.colour[c].data[i] * 0.49;
+      const n =
+        lens.colour === 0 ? grain.grey.data[i] : grain.grey.data[i] * 0.87 + grain.colour[c].data[i] * 0.49;
       out[c].data[i] = v + n * lens.grain * (0.45 + 0.9 * Math.sqrt(clamp01(v * (1 - v))));
     }
   }
@@ -48,7 +52,10 @@ function curve(v: number, contrast: number): number {
 function grainOf(w: number, h: number, seed: number): { grey: Grid; colour: Grid[] } {
   const dice = makeDice(seed);
   const plane = () => {
-    const soft = blur(makeGrid(w, h, () => dice.normal()), 0.62);
+    const soft = blur(
+      makeGrid(w, h, () => dice.normal()),
+      0.62,
+    );
     let squares = 0;
     for (const v of soft.data) squares += v * v;
     const k = 1 / Math.sqrt(squares / soft.data.length);

@@ -18,7 +18,11 @@ export const makeGrid = (w: number, h: number, at?: (x: number, y: number, i: nu
   return { w, h, data };
 };
 
-export function makeColours(w: number, h: number, at: (x: number, y: number, i: number) => Colour): ColourGrid {
+export function makeColours(
+  w: number,
+  h: number,
+  at: (x: number, y: number, i: number) => Colour,
+): ColourGrid {
   const out: ColourGrid = [makeGrid(w, h), makeGrid(w, h), makeGrid(w, h)];
   for (let y = 0, i = 0; y < h; y++)
     for (let x = 0; x < w; x++, i++) {
@@ -34,7 +38,7 @@ export function smooth(a: number, b: number, x: number): number {
   return t * t * (3 - 2 * t);
 }
 
-export const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v);
+export const clamp01 = (v: number): number => (v < 0 ? 0 : Math.min(v, 1));
 export const mix = (a: number, b: number, t: number): number => a + (b - a) * t;
 export const mixColour = (a: Colour, b: Colour, t: number): Colour => [
   mix(a[0], b[0], t),
@@ -63,8 +67,8 @@ export function blur(src: Grid, sigma: number): Grid {
   if (sigma < 0.2) return src;
   const { w, h } = src;
   const ideal = Math.sqrt((12 * sigma * sigma) / 3 + 1);
-  let a = src.data.slice();
-  let b = new Float32Array(a.length);
+  const a = src.data.slice();
+  const b = new Float32Array(a.length);
   for (let pass = 0; pass < 3; pass++) {
     const r = (ideal - 1) / 2;
     boxBlurLines(a, b, w, h, 1, w, r);
@@ -74,7 +78,15 @@ export function blur(src: Grid, sigma: number): Grid {
 }
 
 /** One pass of a box of half-width r, whole or not, along lines of `n` samples. */
-function boxBlurLines(src: Float32Array, out: Float32Array, n: number, lines: number, step: number, jump: number, r: number): void {
+function boxBlurLines(
+  src: Float32Array,
+  out: Float32Array,
+  n: number,
+  lines: number,
+  step: number,
+  jump: number,
+  r: number,
+): void {
   const whole = Math.floor(r);
   const part = r - whole;
   const scale = 1 / (2 * r + 1);
@@ -129,6 +141,9 @@ export function writeHeights(file: string, grid: Grid): { low: number; high: num
     if (v > high) high = v;
   }
   const data = Uint16Array.from(grid.data, (v) => Math.round(((v - low) / (high - low || 1)) * 65535));
-  write(file, encode({ width: grid.w, height: grid.h, channels: 1, depth: 16, data }, { zlib: { level: 1 } }));
+  write(
+    file,
+    encode({ width: grid.w, height: grid.h, channels: 1, depth: 16, data }, { zlib: { level: 1 } }),
+  );
   return { low, high };
 }

@@ -63,7 +63,8 @@ export function meshOf(solid: Solid, low: Vec, high: Vec, step: number): Mesh {
   const f = new Float32Array(n[0] * n[1] * n[2]);
   for (let i = 0; i < n[0]; i++)
     for (let j = 0; j < n[1]; j++)
-      for (let k = 0; k < n[2]; k++) f[at(i, j, k)] = solid(low[0] + i * step, low[1] + j * step, low[2] + k * step);
+      for (let k = 0; k < n[2]; k++)
+        f[at(i, j, k)] = solid(low[0] + i * step, low[1] + j * step, low[2] + k * step);
   const cell = new Int32Array(f.length).fill(-1);
   const vertices: Vec[] = [];
   const normals: Vec[] = [];
@@ -123,7 +124,12 @@ export function meshOf(solid: Solid, low: Vec, high: Vec, step: number): Mesh {
 }
 
 /** A surface given on a grid of parameters, row by row; normals from its differences. */
-export function meshOfSurface(rows: number, columns: number, at: (v: number, u: number) => Vec, closed = false): Mesh {
+export function meshOfSurface(
+  rows: number,
+  columns: number,
+  at: (v: number, u: number) => Vec,
+  closed = false,
+): Mesh {
   const vertices: Vec[] = [];
   const uv: [number, number][] = [];
   for (let j = 0; j < rows; j++)
@@ -164,11 +170,13 @@ export const unit = (a: Vec): Vec => {
 };
 
 const number = (v: number, digits: number): string => Number(v.toFixed(digits)).toString();
-export const vec = (v: readonly number[], digits = 5): string => `<${v.map((c) => number(c, digits)).join(',')}>`;
+export const vec = (v: readonly number[], digits = 5): string =>
+  `<${v.map((c) => number(c, digits)).join(',')}>`;
 
 /** A mesh as the renderer reads it. */
 export function declareMesh(name: string, mesh: Mesh): string {
-  const list = (items: readonly (readonly number[])[], digits: number) => items.map((v) => vec(v, digits)).join(',');
+  const list = (items: readonly (readonly number[])[], digits: number) =>
+    items.map((v) => vec(v, digits)).join(',');
   const parts = [`vertex_vectors{${mesh.vertices.length},${list(mesh.vertices, 5)}}`];
   if (mesh.normals) parts.push(`normal_vectors{${mesh.normals.length},${list(mesh.normals, 4)}}`);
   if (mesh.uv) parts.push(`uv_vectors{${mesh.uv.length},${list(mesh.uv, 5)}}`);

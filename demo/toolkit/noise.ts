@@ -28,7 +28,15 @@ function spectral(w: number, h: number, seed: number, amplitude: (fx: number, fy
   return makeGrid(w, h, (_x, _y, i) => re[i] * scale);
 }
 
-function transform(re: Float64Array, im: Float64Array, w: number, h: number, rows: FFT, columns: FFT, back: boolean): void {
+function transform(
+  re: Float64Array,
+  im: Float64Array,
+  w: number,
+  h: number,
+  rows: FFT,
+  columns: FFT,
+  back: boolean,
+): void {
   const run = (fft: FFT, n: number, start: number, step: number, line: number[], out: number[]) => {
     for (let k = 0; k < n; k++) {
       line[2 * k] = re[start + k * step];

@@ -11,24 +11,45 @@ export function installRenderer(): void {
   console.log('Installing the renderer (povray) …');
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   execFileSync('apt-get', ['update', '-qq'], { stdio: ['ignore', 'ignore', 'inherit'], env });
-  execFileSync('apt-get', ['install', '-y', '-qq', 'povray', 'povray-includes'], { stdio: ['ignore', 'ignore', 'inherit'], env });
+  execFileSync('apt-get', ['install', '-y', '-qq', 'povray', 'povray-includes'], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env,
+  });
 }
 
 const nameOf = (pass: Pass): string =>
   pass.is === 'mask' ? `mask-${pass.thing}` : `${pass.is}-${pass.cluttered ? 'cluttered' : 'clean'}`;
 
 /** Renders one pass and returns linear colours, 1 = the most the file can hold. */
-export function render(scene: Scene, measures: Measures, pass: Pass, folder: string, width: number): ColourGrid {
+export function render(
+  scene: Scene,
+  measures: Measures,
+  pass: Pass,
+  folder: string,
+  width: number,
+): ColourGrid {
   const height = Math.round((width * 2) / 3);
   const name = nameOf(pass);
-  const settings = 'global_settings{assumed_gamma 1.0 max_trace_level 7}\n#default{finish{ambient 0 emission 0 diffuse .8}}';
+  const settings =
+    'global_settings{assumed_gamma 1.0 max_trace_level 7}\n#default{finish{ambient 0 emission 0 diffuse .8}}';
   const fog = pass.is === 'depth' ? `fog{fog_type 1 distance ${fogDistance} rgb 1}` : '';
   const text = `#version 3.7;\n${settings}\n${describeCamera(scene.camera)}\n${fog}\n${scene.describe(pass, measures)}\n`;
   writeFileSync(join(folder, `${name}.pov`), text);
   const fine = pass.is === 'picture' ? ['+A0.12', '+AM2', '+R2', '-J'] : ['+A0.3', '-J'];
   const done = spawnSync(
     'povray',
-    [`+I${name}.pov`, `+O${name}.png`, `+W${width}`, `+H${height}`, '+FN16', 'File_Gamma=1.0', '-D', '-V', '+WT2', ...fine],
+    [
+      `+I${name}.pov`,
+      `+O${name}.png`,
+      `+W${width}`,
+      `+H${height}`,
+      '+FN16',
+      'File_Gamma=1.0',
+      '-D',
+      '-V',
+      '+WT2',
+      ...fine,
+    ],
     { cwd: folder, encoding: 'utf8', maxBuffer: 1 << 26 },
   );
   if (done.status !== 0) throw new Error(`${scene.id}, ${name}: ${done.stderr.slice(-2000)}`);

@@ -62,7 +62,12 @@ export interface Scene {
 }
 
 /** Where a point of the scene lies in the picture, in pixels. */
-export function project({ at, lookAt, angle }: CameraPose, point: Vec, width: number, height: number): [number, number] {
+export function project(
+  { at, lookAt, angle }: CameraPose,
+  point: Vec,
+  width: number,
+  height: number,
+): [number, number] {
   const sub = (a: Vec, b: Vec): Vec => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
   const dot = (a: Vec, b: Vec) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
   const norm = (a: Vec): Vec => {

@@ -16,7 +16,7 @@ export interface Rendered {
 }
 
 /** Reads a file. @throws InputError `no-file` with its name when it cannot be read */
-export async function readInput(file: string, what: string): Promise<Uint8Array> {
+async function readInput(file: string, what: string): Promise<Uint8Array> {
   try {
     return new Uint8Array(await readFile(file));
   } catch (error) {
@@ -25,7 +25,10 @@ export async function readInput(file: string, what: string): Promise<Uint8Array>
 }
 
 /** The job that a sheet makes of a photo, all fills computed. */
-export async function applySheet(photoFile: string, sheetFile: string): Promise<JobBundle & { photo: Raster }> {
+export async function applySheet(
+  photoFile: string,
+  sheetFile: string,
+): Promise<JobBundle & { photo: Raster }> {
   const original = await readInput(photoFile, 'The photo');
   const photo = await decodePicture(original);
   const text = new TextDecoder().decode(await readInput(sheetFile, 'The sheet'));
@@ -89,15 +92,22 @@ function computeTry(engine: Engine, mend: Mend, depth: 8 | 16): TryPixels {
 export async function renderJobFile(file: string): Promise<Rendered> {
   const bundle = await readJobFile(await readInput(file, 'The job file'));
   if ((await sha256(bundle.original)) !== bundle.job.photo.sha256)
-    throw new InputError('damaged', 'The original photo in this job file is not the one the job was made on.');
+    throw new InputError(
+      'damaged',
+      'The original photo in this job file is not the one the job was made on.',
+    );
   const photo = await decodePicture(bundle.original);
   const { job } = bundle;
   if (photo.width !== job.photo.width || photo.height !== job.photo.height || photo.depth !== job.photo.depth)
-    throw new InputError('damaged', 'The photo in this job file has another size or depth than the job says.');
+    throw new InputError(
+      'damaged',
+      'The photo in this job file has another size or depth than the job says.',
+    );
   const same = (await sha256(photo.data)) === job.photo.pixelsSha256;
   const rendered = renderBundle({ ...bundle, photo });
   if (same) return rendered;
-  const note = 'This decoder reads the photo slightly differently from the browser the job was made in (colour profile or JPEG rounding).';
+  const note =
+    'This decoder reads the photo slightly differently from the browser the job was made in (colour profile or JPEG rounding).';
   return { ...rendered, warnings: [note, ...rendered.warnings] };
 }
 
@@ -109,7 +119,8 @@ export function renderBundle({ photo, job, masks, tries }: JobBundle & { photo: 
   const names = new Map(allMends(job).map((m) => [m.id, m.name]));
   for (const [id, state] of Object.entries(engine.mendStates())) {
     if (state.state === 'failed') throw new Error(`${names.get(id)} could not be computed: ${state.reason}`);
-    if (state.state === 'missing') warnings.push(`${names.get(id)} was never computed and is missing from the picture.`);
+    if (state.state === 'missing')
+      warnings.push(`${names.get(id)} was never computed and is missing from the picture.`);
   }
   return { picture, warnings };
 }

@@ -6,7 +6,7 @@ import { InputError, messageOf } from '../core/errors';
 import { writeJobFile } from '../core/formats';
 import { encodeFlat } from '../runtime/codecs/flat-picture';
 import type { FlatFormat } from '../runtime/engine/protocol';
-import { applySheet, renderBundle, renderJobFile, type Rendered } from './apply';
+import { applySheet, type Rendered, renderBundle, renderJobFile } from './apply';
 import { nodeCodecs } from './node-codecs';
 
 const usage = `Usage:
@@ -28,10 +28,13 @@ function need(value: string | undefined, name: string): string {
 }
 
 function formatOf(out: string, quality: string | undefined): FlatFormat {
-  const kind = ({ '.png': 'png', '.jpg': 'jpeg', '.jpeg': 'jpeg', '.webp': 'webp' } as const)[extname(out).toLowerCase()];
+  const kind = ({ '.png': 'png', '.jpg': 'jpeg', '.jpeg': 'jpeg', '.webp': 'webp' } as const)[
+    extname(out).toLowerCase()
+  ];
   if (!kind) throw new InputError('usage', `${out} must end in .png, .jpg or .webp.`);
   const value = quality === undefined ? 92 : Number(quality);
-  if (!(value >= 1 && value <= 100)) throw new InputError('usage', `--quality must be a number from 1 to 100, not ${quality}.`);
+  if (!(value >= 1 && value <= 100))
+    throw new InputError('usage', `--quality must be a number from 1 to 100, not ${quality}.`);
   return { kind, quality: value };
 }
 
@@ -45,7 +48,11 @@ async function main(args: string[]): Promise<void> {
   let parsed: { values: Options; positionals: string[] };
   try {
     const text = { type: 'string' } as const;
-    parsed = parseArgs({ args, allowPositionals: true, options: { photo: text, sheet: text, out: text, job: text, quality: text } });
+    parsed = parseArgs({
+      args,
+      allowPositionals: true,
+      options: { photo: text, sheet: text, out: text, job: text, quality: text },
+    });
   } catch (error) {
     throw new InputError('usage', `${messageOf(error)}\n${usage}`);
   }

@@ -1,10 +1,10 @@
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
-import decodeJpeg, { init as initJpegDecoder } from '@jsquash/jpeg/decode';
-import encodeJpeg, { init as initJpegEncoder } from '@jsquash/jpeg/encode';
-import decodeWebp, { init as initWebpDecoder } from '@jsquash/webp/decode';
-import encodeWebp, { init as initWebpEncoder } from '@jsquash/webp/encode';
+import decodeJpeg, { init as initJpegDecoder } from '@jsquash/jpeg/decode.js';
+import encodeJpeg, { init as initJpegEncoder } from '@jsquash/jpeg/encode.js';
+import decodeWebp, { init as initWebpDecoder } from '@jsquash/webp/decode.js';
+import encodeWebp, { init as initWebpEncoder } from '@jsquash/webp/encode.js';
 import exifr from 'exifr';
 import { InputError, messageOf } from '../core/errors';
 import { decodePng, orient, pngHeader } from '../core/formats';
@@ -47,7 +47,10 @@ export async function decodePicture(bytes: Uint8Array): Promise<Raster> {
   const jpeg = bytes[0] === 0xff && bytes[1] === 0xd8;
   const webp = String.fromCharCode(...bytes.subarray(8, 12)) === 'WEBP';
   if (!jpeg && !webp)
-    throw new InputError('not-a-photo', 'This file cannot be read as a photo. Without a browser, PNG, JPEG and WebP can be opened.');
+    throw new InputError(
+      'not-a-photo',
+      'This file cannot be read as a photo. Without a browser, PNG, JPEG and WebP can be opened.',
+    );
   try {
     const buffer = bytes.slice().buffer;
     if (jpeg) await once('@jsquash/jpeg', 'dec/mozjpeg_dec.wasm', initJpegDecoder as Init);

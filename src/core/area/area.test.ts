@@ -1,25 +1,39 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { areaOfShapes, boxShape, strokeShape } from '../testing/jobs';
-import { type Area, boundsOfArea, moveArea, noMasks, outlineOf, rasteriseArea, type Shape, squaredDistance } from '.';
+import {
+  type Area,
+  boundsOfArea,
+  moveArea,
+  noMasks,
+  outlineOf,
+  rasteriseArea,
+  type Shape,
+  squaredDistance,
+} from '.';
 
 const at = (coverage: Float32Array, w: number, x: number, y: number) => coverage[y * w + x];
 
 describe('distance', () => {
   test('agrees with trying every pixel', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 17 }), fc.integer({ min: 1, max: 17 }), fc.infiniteStream(fc.nat(9)), (w, h, bits) => {
-        const set = Uint8Array.from({ length: w * h }, () => (bits.next().value! === 0 ? 1 : 0));
-        const got = squaredDistance(set, w, h);
-        for (let i = 0; i < w * h; i++) {
-          let best = 1e12;
-          for (let j = 0; j < w * h; j++) {
-            if (!set[j]) continue;
-            best = Math.min(best, ((i % w) - (j % w)) ** 2 + (Math.floor(i / w) - Math.floor(j / w)) ** 2);
+      fc.property(
+        fc.integer({ min: 1, max: 17 }),
+        fc.integer({ min: 1, max: 17 }),
+        fc.infiniteStream(fc.nat(9)),
+        (w, h, bits) => {
+          const set = Uint8Array.from({ length: w * h }, () => (bits.next().value! === 0 ? 1 : 0));
+          const got = squaredDistance(set, w, h);
+          for (let i = 0; i < w * h; i++) {
+            let best = 1e12;
+            for (let j = 0; j < w * h; j++) {
+              if (!set[j]) continue;
+              best = Math.min(best, ((i % w) - (j % w)) ** 2 + (Math.floor(i / w) - Math.floor(j / w)) ** 2);
+            }
+            expect(got[i]).toBe(Math.fround(best));
           }
-          expect(got[i]).toBe(Math.fround(best));
-        }
-      }),
+        },
+      ),
       { numRuns: 60 },
     );
   });
@@ -27,9 +41,22 @@ describe('distance', () => {
 
 describe('strokes', () => {
   test('coverage does not depend on how many points the pointer delivered', () => {
-    const few = areaOfShapes([strokeShape([[10.25, 20], [90.25, 50]], 12, 0.3)]);
+    const few = areaOfShapes([
+      strokeShape(
+        [
+          [10.25, 20],
+          [90.25, 50],
+        ],
+        12,
+        0.3,
+      ),
+    ]);
     const many = areaOfShapes([
-      strokeShape(Array.from({ length: 41 }, (_, i) => [10.25 + 2 * i, 20 + (30 * i) / 40] as const), 12, 0.3),
+      strokeShape(
+        Array.from({ length: 41 }, (_, i) => [10.25 + 2 * i, 20 + (30 * i) / 40] as const),
+        12,
+        0.3,
+      ),
     ]);
     const rect = { x: 0, y: 0, w: 110, h: 80 };
     const a = rasteriseArea(few, rect, noMasks);
@@ -38,14 +65,23 @@ describe('strokes', () => {
   });
 
   test('a hard dab covers the disc: its sum is the disc’s area within one percent', () => {
-    const coverage = rasteriseArea(areaOfShapes([strokeShape([[50, 50]], 20)]), { x: 0, y: 0, w: 100, h: 100 }, noMasks);
+    const coverage = rasteriseArea(
+      areaOfShapes([strokeShape([[50, 50]], 20)]),
+      { x: 0, y: 0, w: 100, h: 100 },
+      noMasks,
+    );
     const sum = coverage.reduce((n, v) => n + v, 0);
     expect(Math.abs(sum / (Math.PI * 400) - 1)).toBeLessThan(0.01);
   });
 
   test('a soft dab falls steadily from its middle to its edge', () => {
-    const coverage = rasteriseArea(areaOfShapes([strokeShape([[50.5, 50.5]], 30, 0)]), { x: 0, y: 0, w: 100, h: 100 }, noMasks);
-    for (let x = 50; x < 82; x++) expect(at(coverage, 100, x + 1, 50)).toBeLessThanOrEqual(at(coverage, 100, x, 50));
+    const coverage = rasteriseArea(
+      areaOfShapes([strokeShape([[50.5, 50.5]], 30, 0)]),
+      { x: 0, y: 0, w: 100, h: 100 },
+      noMasks,
+    );
+    for (let x = 50; x < 82; x++)
+      expect(at(coverage, 100, x + 1, 50)).toBeLessThanOrEqual(at(coverage, 100, x, 50));
     expect(at(coverage, 100, 50, 50)).toBeGreaterThan(0.99);
     expect(at(coverage, 100, 82, 50)).toBe(0);
   });
@@ -60,8 +96,18 @@ describe('strokes', () => {
 
 describe('polygons', () => {
   test('agree with testing 16×16 points a pixel', () => {
-    const points = [[3.2, 2.1], [17.8, 5.5], [12.3, 18.9], [8, 9], [2.5, 15.2]] as const;
-    const coverage = rasteriseArea(areaOfShapes([{ kind: 'polygon', op: 'add', points }]), { x: 0, y: 0, w: 20, h: 20 }, noMasks);
+    const points = [
+      [3.2, 2.1],
+      [17.8, 5.5],
+      [12.3, 18.9],
+      [8, 9],
+      [2.5, 15.2],
+    ] as const;
+    const coverage = rasteriseArea(
+      areaOfShapes([{ kind: 'polygon', op: 'add', points }]),
+      { x: 0, y: 0, w: 20, h: 20 },
+      noMasks,
+    );
     const inside = (x: number, y: number) => {
       let odd = false;
       points.forEach(([x1, y1], i) => {
@@ -72,15 +118,30 @@ describe('polygons', () => {
     };
     coverage.forEach((v, i) => {
       let hits = 0;
-      for (let k = 0; k < 256; k++) if (inside((i % 20) + ((k % 16) + 0.5) / 16, Math.floor(i / 20) + (Math.floor(k / 16) + 0.5) / 16)) hits++;
+      for (let k = 0; k < 256; k++)
+        if (inside((i % 20) + ((k % 16) + 0.5) / 16, Math.floor(i / 20) + (Math.floor(k / 16) + 0.5) / 16))
+          hits++;
       expect(Math.abs(v - hits / 256)).toBeLessThan(0.13);
     });
   });
 
   test('an outline left open closes by itself, and a loop drawn twice stays marked', () => {
-    const ring = [[5, 5], [15, 5], [15, 15], [5, 15]] as const;
-    const open = rasteriseArea(areaOfShapes([{ kind: 'polygon', op: 'add', points: ring }]), { x: 0, y: 0, w: 20, h: 20 }, noMasks);
-    const twice = rasteriseArea(areaOfShapes([{ kind: 'polygon', op: 'add', points: [...ring, ...ring] }]), { x: 0, y: 0, w: 20, h: 20 }, noMasks);
+    const ring = [
+      [5, 5],
+      [15, 5],
+      [15, 15],
+      [5, 15],
+    ] as const;
+    const open = rasteriseArea(
+      areaOfShapes([{ kind: 'polygon', op: 'add', points: ring }]),
+      { x: 0, y: 0, w: 20, h: 20 },
+      noMasks,
+    );
+    const twice = rasteriseArea(
+      areaOfShapes([{ kind: 'polygon', op: 'add', points: [...ring, ...ring] }]),
+      { x: 0, y: 0, w: 20, h: 20 },
+      noMasks,
+    );
     expect(at(open, 20, 10, 10)).toBe(1);
     expect(twice).toEqual(open);
   });
@@ -110,7 +171,11 @@ describe('combining', () => {
   });
 
   test('what is added later covers what was subtracted before', () => {
-    const area = areaOfShapes([boxShape(0, 0, 10, 10), { ...boxShape(0, 0, 10, 10), op: 'subtract' }, boxShape(3, 3, 2, 2)]);
+    const area = areaOfShapes([
+      boxShape(0, 0, 10, 10),
+      { ...boxShape(0, 0, 10, 10), op: 'subtract' },
+      boxShape(3, 3, 2, 2),
+    ]);
     const coverage = rasteriseArea(area, { x: 0, y: 0, w: 10, h: 10 }, noMasks);
     expect(coverage.reduce((n, v) => n + v, 0)).toBe(4);
   });
@@ -118,7 +183,11 @@ describe('combining', () => {
 
 describe('margin and feather', () => {
   test('a margin grows round: every pixel within it is marked, none beyond', () => {
-    const coverage = rasteriseArea(areaOfShapes([boxShape(40, 40, 20, 20)], 15), { x: 0, y: 0, w: 100, h: 100 }, noMasks);
+    const coverage = rasteriseArea(
+      areaOfShapes([boxShape(40, 40, 20, 20)], 15),
+      { x: 0, y: 0, w: 100, h: 100 },
+      noMasks,
+    );
     for (let y = 0; y < 100; y++)
       for (let x = 0; x < 100; x++) {
         const dx = Math.max(40.5 - x - 0.5, x + 0.5 - 59.5, 0);
@@ -129,13 +198,21 @@ describe('margin and feather', () => {
   });
 
   test('a negative margin shrinks', () => {
-    const coverage = rasteriseArea(areaOfShapes([boxShape(10, 10, 20, 20)], -4), { x: 0, y: 0, w: 40, h: 40 }, noMasks);
+    const coverage = rasteriseArea(
+      areaOfShapes([boxShape(10, 10, 20, 20)], -4),
+      { x: 0, y: 0, w: 40, h: 40 },
+      noMasks,
+    );
     expect(at(coverage, 40, 12, 20)).toBe(0);
     expect(at(coverage, 40, 14, 20)).toBe(1);
   });
 
   test('a feather falls from full to nothing over its width', () => {
-    const coverage = rasteriseArea(areaOfShapes([boxShape(20, 0, 20, 60)], 0, 10), { x: 0, y: 0, w: 60, h: 60 }, noMasks);
+    const coverage = rasteriseArea(
+      areaOfShapes([boxShape(20, 0, 20, 60)], 0, 10),
+      { x: 0, y: 0, w: 60, h: 60 },
+      noMasks,
+    );
     const row = Array.from({ length: 14 }, (_, k) => at(coverage, 60, 39 + k, 30));
     expect(row[0]).toBe(1);
     for (let k = 1; k < row.length; k++) expect(row[k]).toBeLessThanOrEqual(row[k - 1]);
@@ -172,21 +249,27 @@ const anyArea: fc.Arbitrary<Area> = fc.record({
 
 test('a pixel’s coverage does not depend on the rectangle asked for, and is 0 outside the bounds', () => {
   fc.assert(
-    fc.property(anyArea, fc.integer({ min: -20, max: 60 }), fc.integer({ min: -20, max: 60 }), (area, x, y) => {
-      const whole = { x: -40, y: -40, w: 150, h: 150 };
-      const all = rasteriseArea(area, whole, noMasks);
-      const part = { x, y, w: 13, h: 9 };
-      const some = rasteriseArea(area, part, noMasks);
-      const same = (v: number, i: number) => v === all[(y + Math.floor(i / 13) + 40) * 150 + x + (i % 13) + 40];
-      expect(some.every(same)).toBe(true);
-      const b = boundsOfArea(area);
-      const outside = (i: number) => {
-        const px = (i % 150) - 40;
-        const py = Math.floor(i / 150) - 40;
-        return px < b.x || py < b.y || px >= b.x + b.w || py >= b.y + b.h;
-      };
-      expect(all.every((v, i) => v === 0 || !outside(i))).toBe(true);
-    }),
+    fc.property(
+      anyArea,
+      fc.integer({ min: -20, max: 60 }),
+      fc.integer({ min: -20, max: 60 }),
+      (area, x, y) => {
+        const whole = { x: -40, y: -40, w: 150, h: 150 };
+        const all = rasteriseArea(area, whole, noMasks);
+        const part = { x, y, w: 13, h: 9 };
+        const some = rasteriseArea(area, part, noMasks);
+        const same = (v: number, i: number) =>
+          v === all[(y + Math.floor(i / 13) + 40) * 150 + x + (i % 13) + 40];
+        expect(some.every(same)).toBe(true);
+        const b = boundsOfArea(area);
+        const outside = (i: number) => {
+          const px = (i % 150) - 40;
+          const py = Math.floor(i / 150) - 40;
+          return px < b.x || py < b.y || px >= b.x + b.w || py >= b.y + b.h;
+        };
+        expect(all.every((v, i) => v === 0 || !outside(i))).toBe(true);
+      },
+    ),
     { numRuns: 40 },
   );
 });
@@ -206,6 +289,8 @@ test('a mask marks by its pixels; empty and full ones too', () => {
   const area = areaOfShapes([{ kind: 'mask', op: 'add', x: 5, y: 6, w: 2, h: 2, maskId: 'm' }]);
   const masks = () => ({ w: 2, h: 2, data: Uint8Array.from([0, 255, 51, 255]) });
   const coverage = rasteriseArea(area, { x: 4, y: 5, w: 4, h: 4 }, masks);
-  expect([...coverage].map((v) => Math.round(v * 10))).toEqual([0, 0, 0, 0, 0, 0, 10, 0, 0, 2, 10, 0, 0, 0, 0, 0]);
+  expect([...coverage].map((v) => Math.round(v * 10))).toEqual([
+    0, 0, 0, 0, 0, 0, 10, 0, 0, 2, 10, 0, 0, 0, 0, 0,
+  ]);
   expect(() => rasteriseArea(area, { x: 4, y: 5, w: 4, h: 4 }, noMasks)).toThrow(/mask m/);
 });

@@ -1,5 +1,5 @@
 import { InvariantError } from '../errors';
-import { enclosing, emptyRect, grow, intersect, isEmpty, type Rect, unite } from '../raster';
+import { emptyRect, enclosing, grow, intersect, isEmpty, type Rect, unite } from '../raster';
 import { squaredDistance } from './distance';
 import type { Area, BoxShape, MaskLookup, MaskShape, PolygonShape, Shape, StrokeShape } from './types';
 
@@ -32,7 +32,11 @@ export function rasteriseArea(area: Area, rect: Rect, masks: MaskLookup): Float3
     for (let x = 0; x < rect.w; x++) {
       const i = (y + reach) * wide.w + x + reach;
       // The outline runs half a pixel outside the outermost marked pixel centres.
-      const signed = inside[i] ? (toOutside ? 0.5 - Math.sqrt(toOutside[i]) : -1e6) : Math.sqrt(toInside[i]) - 0.5;
+      const signed = inside[i]
+        ? toOutside
+          ? 0.5 - Math.sqrt(toOutside[i])
+          : -1e6
+        : Math.sqrt(toInside[i]) - 0.5;
       const past = signed - marginPx;
       let v: number;
       if (featherPx > 0) {
@@ -60,7 +64,10 @@ const boundsCache = new WeakMap<Area, Rect>();
 function findBounds(area: Area): Rect {
   let box = emptyRect;
   for (const shape of area.shapes) if (shape.op === 'add') box = unite(box, boundsOfShape(shape));
-  return grow(box, Math.ceil(area.marginPx + area.featherPx) + (area.marginPx !== 0 || area.featherPx > 0 ? 1 : 0));
+  return grow(
+    box,
+    Math.ceil(area.marginPx + area.featherPx) + (area.marginPx !== 0 || area.featherPx > 0 ? 1 : 0),
+  );
 }
 
 export function boundsOfShape(shape: Shape): Rect {
@@ -136,7 +143,13 @@ function drawShape(shape: Shape, box: Rect, rect: Rect, out: Float32Array, masks
 /** Raises `out` to the coverage of the stroke's segments from number `firstSegment` on. Coverage is the greatest over
  *  the path of a profile of distance over radius, hence independent of how many points the pointer delivered.
  *  Calling it again with later segments gives the same as drawing all at once. */
-export function addStroke(stroke: StrokeShape, firstSegment: number, box: Rect, rect: Rect, out: Float32Array): void {
+export function addStroke(
+  stroke: StrokeShape,
+  firstSegment: number,
+  box: Rect,
+  rect: Rect,
+  out: Float32Array,
+): void {
   const { points, radiusPx, hardness } = stroke;
   for (let k = Math.max(0, firstSegment); k < Math.max(1, points.length - 1); k++) {
     if (k >= points.length) break;
@@ -158,7 +171,7 @@ export function addStroke(stroke: StrokeShape, firstSegment: number, box: Rect, 
       for (let x = seg.x; x < seg.x + seg.w; x++, i++) {
         const px = x + 0.5 - ax;
         let t = length2 > 0 ? (px * ex + py * ey) / length2 : 0;
-        t = t < 0 ? 0 : t > 1 ? 1 : t;
+        t = t < 0 ? 0 : Math.min(t, 1);
         const dx = px - t * ex;
         const dy = py - t * ey;
         const radius = ra + (rb - ra) * t;
@@ -202,13 +215,21 @@ function addPolygon(polygon: PolygonShape, box: Rect, rect: Rect, out: Float32Ar
   }
 }
 
-function addSpan(x0: number, x1: number, y: number, weight: number, box: Rect, rect: Rect, out: Float32Array): void {
+function addSpan(
+  x0: number,
+  x1: number,
+  y: number,
+  weight: number,
+  box: Rect,
+  rect: Rect,
+  out: Float32Array,
+): void {
   const first = Math.max(box.x, Math.floor(x0));
   const last = Math.min(box.x + box.w, Math.ceil(x1));
   const row = (y - rect.y) * rect.w - rect.x;
   for (let x = first; x < last; x++) {
     const v = out[row + x] + weight * (Math.min(x1, x + 1) - Math.max(x0, x));
-    out[row + x] = v > 1 ? 1 : v;
+    out[row + x] = Math.min(v, 1);
   }
 }
 

@@ -14,10 +14,6 @@ export class InvariantError extends Error {
   override readonly name = 'InvariantError';
 }
 
-export function invariant(condition: unknown, message: string): asserts condition {
-  if (!condition) throw new InvariantError(message);
-}
-
 /** What a caught value says, as a sentence. */
 export function messageOf(error: unknown): string {
   return error instanceof Error ? error.message : String(error);

@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { noMasks } from '../area';
 import type { Job, TryPixels } from '../job';
 import { boundsOf, makeRaster, quantise, type Raster } from '../raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../testing/jobs';
 import { differences, noisePhoto, texturedPhoto } from '../testing/pictures';
-import { noMasks } from '../area';
 import { Evaluator, renderPicture } from '.';
 
 const sources = { masks: noMasks, tries: () => undefined };
@@ -15,20 +15,44 @@ function evaluatorOf(photo: Raster, job: Job, budgetBytes?: number): Evaluator {
   return made;
 }
 
-const render = (photo: Raster, job: Job, budgetBytes?: number) => renderPicture(evaluatorOf(photo, job, budgetBytes), photo);
+const render = (photo: Raster, job: Job, budgetBytes?: number) =>
+  renderPicture(evaluatorOf(photo, job, budgetBytes), photo);
 
 /** A stack over several tiles: overlapping clones and heals, soft edges, blend modes, layers. */
 function busyJob(photo: Raster): Job {
   return jobOf(photo, [
     layerOf([
-      mendOf('clone', areaOfShapes([strokeShape([[200, 220], [330, 300]], 40, 0.4)]), { dx: -110, dy: 30 }),
+      mendOf(
+        'clone',
+        areaOfShapes([
+          strokeShape(
+            [
+              [200, 220],
+              [330, 300],
+            ],
+            40,
+            0.4,
+          ),
+        ]),
+        { dx: -110, dy: 30 },
+      ),
       mendOf('heal', areaOfShapes([boxShape(230, 230, 60, 50)], 3, 6), { dx: 120, dy: -40 }),
       mendOf('tap', areaOfShapes([strokeShape([[400, 120]], 12)], 0, 2), null),
     ]),
     layerOf(
       [
-        mendOf('clone', areaOfShapes([boxShape(240, 180, 120, 150)], 0, 20), { dx: 60, dy: 60 }, { opacity: 0.7, reads: 'photo' }),
-        mendOf('heal', areaOfShapes([strokeShape([[260, 260]], 30)]), { dx: -90, dy: -70 }, { blend: 'luminosity' }),
+        mendOf(
+          'clone',
+          areaOfShapes([boxShape(240, 180, 120, 150)], 0, 20),
+          { dx: 60, dy: 60 },
+          { opacity: 0.7, reads: 'photo' },
+        ),
+        mendOf(
+          'heal',
+          areaOfShapes([strokeShape([[260, 260]], 30)]),
+          { dx: -90, dy: -70 },
+          { blend: 'luminosity' },
+        ),
       ],
       { opacity: 0.8, blend: 'multiply' },
     ),
@@ -53,16 +77,23 @@ describe('evaluator', () => {
     expect(differences(render(photo, job, 1).data, wanted.data).count).toBe(0);
     const asked = evaluatorOf(photo, job, 3 << 20);
     fc.assert(
-      fc.property(fc.nat(480), fc.nat(370), fc.integer({ min: 1, max: 300 }), fc.integer({ min: 1, max: 300 }), (x, y, w, h) => {
-        const rect = { x, y, w: Math.min(w, 520 - x), h: Math.min(h, 400 - y) };
-        const part = makeRaster(rect.w, rect.h, 4, 8);
-        quantise(asked.picture(rect), rect, part, rect);
-        for (let v = 0; v < rect.h; v++) {
-          const row = wanted.data.subarray(((y + v) * 520 + x) * 4, ((y + v) * 520 + x + rect.w) * 4);
-          if (differences(part.data.subarray(v * rect.w * 4, (v + 1) * rect.w * 4), row).count > 0) return false;
-        }
-        return true;
-      }),
+      fc.property(
+        fc.nat(480),
+        fc.nat(370),
+        fc.integer({ min: 1, max: 300 }),
+        fc.integer({ min: 1, max: 300 }),
+        (x, y, w, h) => {
+          const rect = { x, y, w: Math.min(w, 520 - x), h: Math.min(h, 400 - y) };
+          const part = makeRaster(rect.w, rect.h, 4, 8);
+          quantise(asked.picture(rect), rect, part, rect);
+          for (let v = 0; v < rect.h; v++) {
+            const row = wanted.data.subarray(((y + v) * 520 + x) * 4, ((y + v) * 520 + x + rect.w) * 4);
+            if (differences(part.data.subarray(v * rect.w * 4, (v + 1) * rect.w * 4), row).count > 0)
+              return false;
+          }
+          return true;
+        },
+      ),
       { numRuns: 25 },
     );
   });
@@ -84,20 +115,27 @@ describe('evaluator', () => {
 
   test('untouched pixels are the photo’s own bytes', () => {
     const photo = noisePhoto(520, 300, 5);
-    const out = render(photo, jobOf(photo, [layerOf([mendOf('clone', areaOfShapes([boxShape(10, 10, 40, 40)]), { dx: 100, dy: 0 })])]));
+    const out = render(
+      photo,
+      jobOf(photo, [
+        layerOf([mendOf('clone', areaOfShapes([boxShape(10, 10, 40, 40)]), { dx: 100, dy: 0 })]),
+      ]),
+    );
     for (let y = 0; y < 300; y++)
       for (let x = 0; x < 520; x++) {
         const inside = x >= 10 && x < 50 && y >= 10 && y < 50;
         const i = (y * 520 + x) * 4;
         const from = inside ? i + 400 : i;
-        if (out.data[i] !== photo.data[from] || out.data[i + 2] !== photo.data[from + 2]) throw new Error(`differs at ${x}, ${y}`);
+        if (out.data[i] !== photo.data[from] || out.data[i + 2] !== photo.data[from + 2])
+          throw new Error(`differs at ${x}, ${y}`);
       }
   });
 
   test('a mend reads what lies below it, or the photo only, as it says', () => {
     const photo = noisePhoto(300, 100, 6);
     const first = mendOf('clone', areaOfShapes([boxShape(100, 0, 50, 50)]), { dx: 100, dy: 0 });
-    const second = (reads: 'below' | 'photo') => mendOf('clone', areaOfShapes([boxShape(0, 0, 50, 50)]), { dx: 100, dy: 0 }, { reads });
+    const second = (reads: 'below' | 'photo') =>
+      mendOf('clone', areaOfShapes([boxShape(0, 0, 50, 50)]), { dx: 100, dy: 0 }, { reads });
     const below = render(photo, jobOf(photo, [layerOf([first, second('below')])]));
     const plain = render(photo, jobOf(photo, [layerOf([first, second('photo')])]));
     expect(below.data[0]).toBe(photo.data[200 * 4]);
@@ -120,8 +158,14 @@ describe('evaluator', () => {
     const photo = noisePhoto(300, 300, 8);
     const data = new Uint8Array(40 * 40 * 4).fill(255);
     const kept: TryPixels = { tryId: 't', x: 100, y: 100, w: 40, h: 40, data, inputKey: '' };
-    const evaluator = new Evaluator(photo, 'photo', { masks: noMasks, tries: (id) => (id === 't' ? kept : undefined) });
-    const fill = mendOf('fill', areaOfShapes([boxShape(100, 100, 40, 40)]), null, { tries: [{ id: 't', seed: 1 }], chosenTry: 't' });
+    const evaluator = new Evaluator(photo, 'photo', {
+      masks: noMasks,
+      tries: (id) => (id === 't' ? kept : undefined),
+    });
+    const fill = mendOf('fill', areaOfShapes([boxShape(100, 100, 40, 40)]), null, {
+      tries: [{ id: 't', seed: 1 }],
+      chosenTry: 't',
+    });
     evaluator.setJob(jobOf(photo, [layerOf([fill])]));
     const key = evaluator.inputKey(fill);
     const clone = mendOf('clone', areaOfShapes([boxShape(80, 100, 20, 20)]), { dx: 100, dy: 0 });
@@ -135,7 +179,9 @@ describe('evaluator', () => {
   test('a mend whose source lies wholly outside the photo changes nothing and does not fail', () => {
     const photo = noisePhoto(100, 100, 9);
     for (const method of ['clone', 'heal'] as const) {
-      const job = jobOf(photo, [layerOf([mendOf(method, areaOfShapes([boxShape(10, 10, 20, 20)]), { dx: 5000, dy: 0 })])]);
+      const job = jobOf(photo, [
+        layerOf([mendOf(method, areaOfShapes([boxShape(10, 10, 20, 20)]), { dx: 5000, dy: 0 })]),
+      ]);
       const evaluator = evaluatorOf(photo, job);
       expect(differences(renderPicture(evaluator, photo).data, photo.data).count).toBe(0);
       expect(evaluator.failures().size).toBe(0);

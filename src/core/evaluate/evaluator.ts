@@ -12,8 +12,8 @@ import {
   isEmpty,
   makeFloatImage,
   type Raster,
-  readRaster,
   type Rect,
+  readRaster,
   sameRect,
   tileOfKey,
   tileRect,
@@ -110,7 +110,8 @@ export class Evaluator {
         list.sort((a, b) => a - b);
       }
     }
-    for (const [tile, keys] of this.tileKeys) keys.length = Math.min(keys.length, this.depthAt(tile, position) + 1);
+    for (const [tile, keys] of this.tileKeys)
+      keys.length = Math.min(keys.length, this.depthAt(tile, position) + 1);
     for (const index of this.patchKeys.keys()) if (index >= position) this.patchKeys.delete(index);
   }
 
@@ -245,7 +246,9 @@ export class Evaluator {
     let key = this.paramKeys.get(mend);
     if (!key) {
       const { method, source, reads, params } = mend;
-      key = contentKey(JSON.stringify([method, methods[method].version, source, reads, Object.entries(params).sort()]));
+      key = contentKey(
+        JSON.stringify([method, methods[method].version, source, reads, Object.entries(params).sort()]),
+      );
       this.paramKeys.set(mend, key);
     }
     return key;
@@ -302,7 +305,15 @@ export class Evaluator {
     if (isEmpty(at)) return;
     const patch = this.patchFor(step, index, tile, at);
     if (!patch) return;
-    compositePatch(image, patch.image, patch.coverage, patch.image.rect, at, step.mend.opacity, step.mend.blend);
+    compositePatch(
+      image,
+      patch.image,
+      patch.coverage,
+      patch.image.rect,
+      at,
+      step.mend.opacity,
+      step.mend.blend,
+    );
   }
 
   private patchFor(
@@ -313,7 +324,8 @@ export class Evaluator {
   ): Patch | null {
     const { mend, method } = step;
     try {
-      if (method.scope === 'tile' || method.scope === 'kept') return method.evaluate(mend, at, this.contextOf(mend));
+      if (method.scope === 'tile' || method.scope === 'kept')
+        return method.evaluate(mend, at, this.contextOf(mend));
       const key = this.patchKey(index, tile);
       const cached = this.patches.get(key);
       if (cached) return cached;
@@ -326,7 +338,12 @@ export class Evaluator {
     }
   }
 
-  private closeLayer(step: Extract<Step, { kind: 'close' }>, index: number, tile: number, image: FloatImage): void {
+  private closeLayer(
+    step: Extract<Step, { kind: 'close' }>,
+    index: number,
+    tile: number,
+    image: FloatImage,
+  ): void {
     const below = this.readAt(image.rect, step.opened);
     let alpha: Float32Array | null = null;
     if (step.layer.blend !== 'normal') {
@@ -371,7 +388,13 @@ export class Evaluator {
     const image = makeFloatImage(rect);
     const at = intersect({ x: kept.x, y: kept.y, w: kept.w, h: kept.h }, rect);
     if (isEmpty(at)) return image;
-    const raster: Raster = { width: kept.w, height: kept.h, channels: 4, depth: this.photo.depth, data: kept.data };
+    const raster: Raster = {
+      width: kept.w,
+      height: kept.h,
+      channels: 4,
+      depth: this.photo.depth,
+      data: kept.data,
+    };
     const local = makeFloatImage({ x: at.x - kept.x, y: at.y - kept.y, w: at.w, h: at.h });
     readRaster(raster, local.rect, local);
     copyFloat({ rect: at, data: local.data }, image);

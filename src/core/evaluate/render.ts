@@ -3,7 +3,11 @@ import type { Evaluator } from './evaluator';
 
 /** The whole finished picture at the photo's size and depth. Untouched tiles are the photo's own bytes.
  *  @param onProgress  share done, 0…1 */
-export function renderPicture(evaluator: Evaluator, photo: Raster, onProgress?: (share: number) => void): Raster {
+export function renderPicture(
+  evaluator: Evaluator,
+  photo: Raster,
+  onProgress?: (share: number) => void,
+): Raster {
   const out = makeRaster(photo.width, photo.height, 4, photo.depth);
   out.data.set(photo.data);
   const tiles = tilesIn(evaluator.bounds, evaluator.bounds);

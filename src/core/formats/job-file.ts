@@ -1,4 +1,4 @@
-import { strFromU8, strToU8, unzip, type Unzipped, zip, type Zippable } from 'fflate';
+import { strFromU8, strToU8, type Unzipped, unzip, type Zippable, zip } from 'fflate';
 import { array, number, object, string } from 'yup';
 import { boundsOfArea, type Mask, type MaskLookup, rasteriseArea } from '../area';
 import { InputError, messageOf } from '../errors';
@@ -37,7 +37,15 @@ const manifestSchema = object({
   original: name(),
   masks: array(object({ id: name(), file: name() })).required(),
   tries: array(
-    object({ id: name(), file: name(), x: whole(), y: whole(), w: whole().min(1), h: whole().min(1), inputKey: name() }),
+    object({
+      id: name(),
+      file: name(),
+      x: whole(),
+      y: whole(),
+      w: whole().min(1),
+      h: whole().min(1),
+      inputKey: name(),
+    }),
   ).required(),
 });
 
@@ -46,7 +54,14 @@ export async function writeJobFile(bundle: JobBundle): Promise<Uint8Array> {
   const { job } = bundle;
   const files: Zippable = {};
   const original = `original/${safeName(job.photo.name)}`;
-  const manifest: Manifest = { format: formatName, version: formatVersion, job, original, masks: [], tries: [] };
+  const manifest: Manifest = {
+    format: formatName,
+    version: formatVersion,
+    job,
+    original,
+    masks: [],
+    tries: [],
+  };
   files[original] = [bundle.original, { level: 0 }];
   for (const [id, mask] of bundle.masks) {
     manifest.masks.push({ id, file: `masks/${id}.png` });
@@ -79,7 +94,8 @@ export async function writeJobFile(bundle: JobBundle): Promise<Uint8Array> {
 export async function readJobFile(bytes: Uint8Array): Promise<JobBundle> {
   const files = await unpack(bytes);
   const text = files['manifest.json'];
-  if (!text) throw new InputError('job-file', 'This file is not a Vine Needle job: it holds no manifest.json.');
+  if (!text)
+    throw new InputError('job-file', 'This file is not a Vine Needle job: it holds no manifest.json.');
   let parsed: unknown;
   try {
     parsed = JSON.parse(strFromU8(text));
@@ -99,7 +115,10 @@ export async function readJobFile(bytes: Uint8Array): Promise<JobBundle> {
   for (const { id, file, x, y, w, h, inputKey } of manifest.tries) {
     const raster = decodePng(part(file));
     if (raster.width !== w || raster.height !== h || raster.depth !== job.photo.depth)
-      throw new InputError('job-file', `This job file contradicts itself: ${file} has another size than it says.`);
+      throw new InputError(
+        'job-file',
+        `This job file contradicts itself: ${file} has another size than it says.`,
+      );
     tries.set(id, { tryId: id, x, y, w, h, data: raster.data, inputKey });
   }
   for (const mend of allMends(job))
@@ -137,7 +156,7 @@ function unpack(bytes: Uint8Array): Promise<Unzipped> {
   });
 }
 
-export const tryRaster = (t: TryPixels, depth: Depth): Raster => ({
+const tryRaster = (t: TryPixels, depth: Depth): Raster => ({
   width: t.w,
   height: t.h,
   channels: 4,

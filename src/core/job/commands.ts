@@ -1,4 +1,4 @@
-import { type Draft, enablePatches, produceWithPatches, applyPatches, type Patch } from 'immer';
+import { applyPatches, type Draft, enablePatches, type Patch, produceWithPatches } from 'immer';
 import { InvariantError } from '../errors';
 import { findMend } from './find';
 import type { Job, Layer, Mend, Try } from './types';
@@ -28,14 +28,6 @@ export function transact(job: Job, command: Command): { job: Job; transaction: T
 
 export const redoOn = (job: Job, t: Transaction): Job => applyPatches(job, t.forward as Patch[]);
 export const undoOn = (job: Job, t: Transaction): Job => applyPatches(job, t.backward as Patch[]);
-
-/** Several commands as one gesture. */
-export const together = (label: string, commands: readonly Command[]): Command => ({
-  label,
-  change: (draft) => {
-    for (const command of commands) command.change(draft);
-  },
-});
 
 function layerOf(draft: Draft<Job>, layerId: string): Draft<Layer> {
   const layer = draft.layers.find((l) => l.id === layerId);
@@ -117,7 +109,11 @@ export const addLayer = (layer: Layer, index?: number): Command => ({
   },
 });
 
-export const changeLayer = (layerId: string, label: string, changes: Partial<Omit<Layer, 'id' | 'mends'>>): Command => ({
+export const changeLayer = (
+  layerId: string,
+  label: string,
+  changes: Partial<Omit<Layer, 'id' | 'mends'>>,
+): Command => ({
   label,
   change: (draft) => {
     Object.assign(layerOf(draft, layerId), changes);

@@ -9,7 +9,6 @@ export interface History {
 
 export const emptyHistory: History = { entries: [], cursor: 0 };
 
-
 /** Adds an entry behind the cursor; what was undone before it is gone. */
 export function record(history: History, transaction: Transaction): History {
   const entries = [...history.entries.slice(0, history.cursor), transaction];

@@ -1,6 +1,6 @@
 export * from './commands';
 export * from './find';
 export * from './history';
-export { checkJob, checkMend, checkWith } from './schema';
+export { checkJob, checkWith } from './schema';
 export * from './sheet';
 export * from './types';

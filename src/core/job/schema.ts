@@ -1,4 +1,14 @@
-import { type AnyObjectSchema, array, boolean, lazy, mixed, number, object, string, ValidationError } from 'yup';
+import {
+  type AnyObjectSchema,
+  array,
+  boolean,
+  lazy,
+  mixed,
+  number,
+  object,
+  string,
+  ValidationError,
+} from 'yup';
 import type { Area } from '../area';
 import { blendModes } from '../blend';
 import { InputError } from '../errors';
@@ -15,7 +25,10 @@ const op = () => string().oneOf(['add', 'subtract']).default('add');
 const id = () =>
   string()
     .required()
-    .matches(/^[\w-]{1,64}$/, ({ path }: { path: string }) => `${path} must be 1 to 64 letters, digits, - or _`);
+    .matches(
+      /^[\w-]{1,64}$/,
+      ({ path }: { path: string }) => `${path} must be 1 to 64 letters, digits, - or _`,
+    );
 
 const tuple = (least: number, most: number) =>
   mixed<number[]>()
@@ -187,7 +200,9 @@ export const checkMend = (value: unknown, what: string): Mend =>
 /** Points of a stroke may come without pressure; it is full then. */
 function withPressure(mend: Mend): Mend {
   const shapes = mend.area.shapes.map((s) =>
-    s.kind === 'stroke' ? { ...s, points: s.points.map(([x, y, pressure]) => [x, y, pressure ?? 1] as const) } : s,
+    s.kind === 'stroke'
+      ? { ...s, points: s.points.map(([x, y, pressure]) => [x, y, pressure ?? 1] as const) }
+      : s,
   );
   return { ...mend, area: { ...mend.area, shapes } satisfies Area };
 }

@@ -13,7 +13,11 @@ export interface Sheet {
 /** A mend as a script writes it: only method and area are needed. Areas may name mask pictures by file. */
 export interface SheetMend extends Partial<Omit<Mend, 'id' | 'area' | 'tries' | 'chosenTry' | 'method'>> {
   readonly method: MethodId;
-  readonly area: { readonly shapes: readonly (Shape | MaskFileShape)[]; readonly marginPx: number; readonly featherPx: number };
+  readonly area: {
+    readonly shapes: readonly (Shape | MaskFileShape)[];
+    readonly marginPx: number;
+    readonly featherPx: number;
+  };
   /** For methods with a choice in them: whole number 0…2³²−1, 1 when absent. */
   readonly seed?: number;
 }
@@ -37,7 +41,10 @@ const maskFile = object({
 }).noUnknown();
 
 const sheetArea = object({
-  shapes: array(shapeOneOf({ ...shapes, mask: maskFile })).required().min(1).max(10_000),
+  shapes: array(shapeOneOf({ ...shapes, mask: maskFile }))
+    .required()
+    .min(1)
+    .max(10_000),
   marginPx: number().min(-500).max(500).default(0),
   featherPx: number().min(0).max(500).default(0),
 }).noUnknown();
@@ -58,12 +65,17 @@ const sheetSchema = object({
 }).noUnknown();
 
 /** A sheet from a file. @throws InputError `schema` that names the place and what was expected */
-export const checkSheet = (value: unknown): Sheet => checkWith<Sheet>(sheetSchema as never, value, 'This sheet');
+export const checkSheet = (value: unknown): Sheet =>
+  checkWith<Sheet>(sheetSchema as never, value, 'This sheet');
 
 /** The job that a sheet makes of a photo: one layer, ids counted from 1, so that the same sheet gives the same job.
  *  @param maskOf  finds the picture of a mask file
  *  @throws InputError `no-source` when clone or heal lacks one, and whatever `maskOf` throws */
-export function jobOfSheet(sheet: Sheet, photo: PhotoFacts, maskOf: (file: string) => Mask): { job: Job; masks: Map<string, Mask> } {
+export function jobOfSheet(
+  sheet: Sheet,
+  photo: PhotoFacts,
+  maskOf: (file: string) => Mask,
+): { job: Job; masks: Map<string, Mask> } {
   const masks = new Map<string, Mask>();
   const idOf = new Map<string, string>();
   const shapeOf = (shape: Shape | MaskFileShape): Shape => {
@@ -95,5 +107,8 @@ export function jobOfSheet(sheet: Sheet, photo: PhotoFacts, maskOf: (file: strin
     );
   });
   const layer: Layer = { id: 'layer-1', name: 'Layer 1', visible: true, opacity: 1, blend: 'normal', mends };
-  return { job: { id: 'job-1', title: photo.name.replace(/\.[^.]+$/, '') || 'Photo', photo, layers: [layer] }, masks };
+  return {
+    job: { id: 'job-1', title: photo.name.replace(/\.[^.]+$/, '') || 'Photo', photo, layers: [layer] },
+    masks,
+  };
 }

@@ -13,24 +13,35 @@ function render(photo: Raster, mend: Mend): Raster {
   return renderPicture(evaluator, photo);
 }
 
-const pixelAt = (r: Raster, x: number, y: number) => [...r.data.subarray((y * r.width + x) * 4, (y * r.width + x) * 4 + 3)];
+const pixelAt = (r: Raster, x: number, y: number) => [
+  ...r.data.subarray((y * r.width + x) * 4, (y * r.width + x) * 4 + 3),
+];
 
 describe('clone', () => {
-  test.each([8, 16] as const)('a whole-pixel shift copies exactly at %i bits, also at the photo’s edges', (depth) => {
-    const photo = noisePhoto(80, 60, 1, depth);
-    const out = render(photo, mendOf('clone', areaOfShapes([boxShape(-10, -10, 50, 40)]), { dx: 37, dy: 21 }));
-    for (let y = 0; y < 60; y++)
-      for (let x = 0; x < 80; x++) {
-        const inside = x < 40 && y < 30;
-        const [sx, sy] = inside ? [x + 37, y + 21] : [x, y];
-        const wanted = sx < 80 && sy < 60 ? pixelAt(photo, sx, sy) : pixelAt(photo, x, y);
-        if (pixelAt(out, x, y).join() !== wanted.join()) throw new Error(`differs at ${x}, ${y}`);
-      }
-  });
+  test.each([8, 16] as const)(
+    'a whole-pixel shift copies exactly at %i bits, also at the photo’s edges',
+    (depth) => {
+      const photo = noisePhoto(80, 60, 1, depth);
+      const out = render(
+        photo,
+        mendOf('clone', areaOfShapes([boxShape(-10, -10, 50, 40)]), { dx: 37, dy: 21 }),
+      );
+      for (let y = 0; y < 60; y++)
+        for (let x = 0; x < 80; x++) {
+          const inside = x < 40 && y < 30;
+          const [sx, sy] = inside ? [x + 37, y + 21] : [x, y];
+          const wanted = sx < 80 && sy < 60 ? pixelAt(photo, sx, sy) : pixelAt(photo, x, y);
+          if (pixelAt(out, x, y).join() !== wanted.join()) throw new Error(`differs at ${x}, ${y}`);
+        }
+    },
+  );
 
   test('at half opacity it is the mean of both, rounded', () => {
     const photo = paintPhoto(40, 10, 8, (x) => (x < 20 ? [0, 0, 0] : [1, 1, 1]));
-    const out = render(photo, mendOf('clone', areaOfShapes([boxShape(0, 0, 10, 10)]), { dx: 20, dy: 0 }, { opacity: 0.5 }));
+    const out = render(
+      photo,
+      mendOf('clone', areaOfShapes([boxShape(0, 0, 10, 10)]), { dx: 20, dy: 0 }, { opacity: 0.5 }),
+    );
     expect(pixelAt(out, 5, 5)).toEqual([128, 128, 128]);
   });
 });
@@ -41,7 +52,11 @@ describe('heal', () => {
     const half = paintPhoto(200, 100, 8, (x, y) => {
       const i = (y * 200 + (x % 100)) * 4;
       const dark = x >= 100 ? 0.15 : 0;
-      return [photo.data[i] / 255 / 1.3 - dark + 0.1, photo.data[i + 1] / 255 / 1.3 - dark + 0.1, photo.data[i + 2] / 255 / 1.3 - dark + 0.1];
+      return [
+        photo.data[i] / 255 / 1.3 - dark + 0.1,
+        photo.data[i + 1] / 255 / 1.3 - dark + 0.1,
+        photo.data[i + 2] / 255 / 1.3 - dark + 0.1,
+      ];
     });
     const out = render(half, mendOf('heal', areaOfShapes([boxShape(30, 30, 30, 30)]), { dx: 100, dy: 0 }));
     expect(differences(out.data, half.data).most).toBeLessThanOrEqual(1);
@@ -50,7 +65,8 @@ describe('heal', () => {
   test('a linear ramp of tone is bridged: nothing but the texture comes from the source', () => {
     const ramp = paintPhoto(120, 60, 8, (x, y) => [0.2 + x / 250, 0.7 - y / 200, 0.4]);
     const spotted = { ...ramp, data: ramp.data.slice() };
-    for (let y = 25; y < 35; y++) for (let x = 25; x < 35; x++) spotted.data.fill(10, (y * 120 + x) * 4, (y * 120 + x) * 4 + 3);
+    for (let y = 25; y < 35; y++)
+      for (let x = 25; x < 35; x++) spotted.data.fill(10, (y * 120 + x) * 4, (y * 120 + x) * 4 + 3);
     const out = render(spotted, mendOf('heal', areaOfShapes([boxShape(22, 22, 16, 16)]), { dx: 50, dy: 5 }));
     expect(differences(out.data, ramp.data).most).toBeLessThanOrEqual(1);
   });
@@ -86,7 +102,13 @@ describe('tap', () => {
   const speck = (photo: Raster) => {
     const out = { ...photo, data: photo.data.slice() };
     for (let y = 0; y < 9; y++)
-      for (let x = 0; x < 9; x++) if (Math.hypot(x - 4, y - 4) < 4.5) out.data.fill(250, ((46 + y) * photo.width + 96 + x) * 4, ((46 + y) * photo.width + 96 + x) * 4 + 3);
+      for (let x = 0; x < 9; x++)
+        if (Math.hypot(x - 4, y - 4) < 4.5)
+          out.data.fill(
+            250,
+            ((46 + y) * photo.width + 96 + x) * 4,
+            ((46 + y) * photo.width + 96 + x) * 4 + 3,
+          );
     return out;
   };
 
@@ -98,7 +120,9 @@ describe('tap', () => {
   });
 
   test('its source does not touch the spot, lies in the photo, and avoids a bold edge', () => {
-    const photo = paintPhoto(300, 300, 8, (x, y) => (x > 170 ? [0.9, 0.1, 0.1] : [0.4 + 0.02 * Math.sin(x) * Math.cos(y), 0.5, 0.4]));
+    const photo = paintPhoto(300, 300, 8, (x, y) =>
+      x > 170 ? [0.9, 0.1, 0.1] : [0.4 + 0.02 * Math.sin(x) * Math.cos(y), 0.5, 0.4],
+    );
     const mend = mendOf('tap', areaOfShapes([strokeShape([[140, 150]], 9)], 0, 2));
     const evaluator = new Evaluator(photo, 'photo', { masks: noMasks, tries: () => undefined });
     evaluator.setJob(jobOf(photo, [layerOf([])]));
@@ -116,7 +140,10 @@ describe('tap', () => {
 
   test('a photo hardly larger than the spot stays as it is', () => {
     const photo = noisePhoto(24, 24, 8);
-    expect(differences(render(photo, mendOf('tap', areaOfShapes([strokeShape([[12, 12]], 10)]))).data, photo.data).count).toBe(0);
+    expect(
+      differences(render(photo, mendOf('tap', areaOfShapes([strokeShape([[12, 12]], 10)]))).data, photo.data)
+        .count,
+    ).toBe(0);
   });
 });
 

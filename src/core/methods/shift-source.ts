@@ -1,10 +1,14 @@
-import { copyFloat, type FloatImage, intersect, isEmpty, makeFloatImage, type Rect, shift } from '../raster';
 import type { SourceShift } from '../job/types';
+import { copyFloat, type FloatImage, intersect, isEmpty, makeFloatImage, type Rect, shift } from '../raster';
 import type { MethodContext } from './definition';
 
 /** The source's pixels brought to the target by a whole-pixel shift, copied exactly.
  *  @returns the pixels for `output`; transparent black where the source lies beyond the photo, and which part that is not */
-export function readShifted(output: Rect, source: SourceShift, context: MethodContext): { image: FloatImage; valid: Rect } {
+export function readShifted(
+  output: Rect,
+  source: SourceShift,
+  context: MethodContext,
+): { image: FloatImage; valid: Rect } {
   const from = intersect(shift(output, source.dx, source.dy), context.bounds);
   const valid = isEmpty(from) ? from : shift(from, -source.dx, -source.dy);
   if (isEmpty(from)) return { image: makeFloatImage(output), valid };

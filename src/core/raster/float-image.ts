@@ -1,4 +1,4 @@
-import { valueMax, type Raster } from './raster';
+import { type Raster, valueMax } from './raster';
 import { intersect, isEmpty, type Rect } from './rect';
 
 /** Pixels being computed: RGBA float32, encoded values, premultiplied by alpha, 1 = full.
@@ -8,7 +8,10 @@ export interface FloatImage {
   readonly data: Float32Array;
 }
 
-export const makeFloatImage = (rect: Rect): FloatImage => ({ rect, data: new Float32Array(rect.w * rect.h * 4) });
+export const makeFloatImage = (rect: Rect): FloatImage => ({
+  rect,
+  data: new Float32Array(rect.w * rect.h * 4),
+});
 
 /** Reads a rectangle of an 8- or 16-bit raster into a float image; `at` (within `into.rect`) must lie in the raster.
  *  Exact: writing the same values back with {@link quantise} gives the same bytes. */

@@ -34,7 +34,8 @@ export function halveInto(src: Raster, out: Raster, y0: number, y1: number): voi
       } else
         for (let c = 0; c < 3; c++)
           b[d + c] =
-            (a[p + c] * a[p + 3] + a[q + c] * a[q + 3] + a[r + c] * a[r + 3] + a[s + c] * a[s + 3]) / sum + 0.5;
+            (a[p + c] * a[p + 3] + a[q + c] * a[q + 3] + a[r + c] * a[r + 3] + a[s + c] * a[s + 3]) / sum +
+            0.5;
     }
   }
 }

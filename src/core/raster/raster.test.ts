@@ -18,19 +18,24 @@ import {
 } from '.';
 
 describe('float images', () => {
-  test.each([8, 16] as const)('reading and writing %i-bit values gives the same bytes, transparent or not', (depth) => {
-    const photo = noisePhoto(37, 23, 3, depth);
-    const max = depth === 8 ? 255 : 65535;
-    for (let i = 3; i < photo.data.length; i += 4) photo.data[i] = i % 5 === 0 ? 0 : i % 3 === 0 ? Math.floor(max / 3) : max;
-    const image = makeFloatImage(boundsOf(photo));
-    readRaster(photo, boundsOf(photo), image);
-    const back = makeRaster(37, 23, 4, depth);
-    quantise(image, boundsOf(photo), back, { x: 0, y: 0 });
-    for (let p = 0; p < photo.data.length; p += 4) {
-      expect(back.data[p + 3]).toBe(photo.data[p + 3]);
-      if (photo.data[p + 3] > 0) expect([...back.data.subarray(p, p + 3)]).toEqual([...photo.data.subarray(p, p + 3)]);
-    }
-  });
+  test.each([8, 16] as const)(
+    'reading and writing %i-bit values gives the same bytes, transparent or not',
+    (depth) => {
+      const photo = noisePhoto(37, 23, 3, depth);
+      const max = depth === 8 ? 255 : 65535;
+      for (let i = 3; i < photo.data.length; i += 4)
+        photo.data[i] = i % 5 === 0 ? 0 : i % 3 === 0 ? Math.floor(max / 3) : max;
+      const image = makeFloatImage(boundsOf(photo));
+      readRaster(photo, boundsOf(photo), image);
+      const back = makeRaster(37, 23, 4, depth);
+      quantise(image, boundsOf(photo), back, { x: 0, y: 0 });
+      for (let p = 0; p < photo.data.length; p += 4) {
+        expect(back.data[p + 3]).toBe(photo.data[p + 3]);
+        if (photo.data[p + 3] > 0)
+          expect([...back.data.subarray(p, p + 3)]).toEqual([...photo.data.subarray(p, p + 3)]);
+      }
+    },
+  );
 });
 
 describe('pyramid', () => {
@@ -69,17 +74,24 @@ describe('tiles', () => {
   test('the tiles of a rectangle cover it exactly, within the photo', () => {
     const bounds = { x: 0, y: 0, w: 1000, h: 700 };
     fc.assert(
-      fc.property(fc.integer({ min: -50, max: 999 }), fc.integer({ min: 0, max: 699 }), fc.nat(900), fc.nat(900), (x, y, w, h) => {
-        const keys = tilesIn({ x, y, w, h }, bounds);
-        for (const key of keys) {
-          const { tx, ty } = tileOfKey(key);
-          expect(tileKey(tx, ty)).toBe(key);
-          const r = tileRect(tx, ty, bounds);
-          expect(r.x < x + w && r.x + r.w > x && r.y < y + h && r.y + r.h > y).toBe(true);
-        }
-        const inside = Math.max(0, Math.min(1000, x + w) - Math.max(0, x)) * Math.max(0, Math.min(700, y + h) - y);
-        expect(keys.length > 0).toBe(inside > 0);
-      }),
+      fc.property(
+        fc.integer({ min: -50, max: 999 }),
+        fc.integer({ min: 0, max: 699 }),
+        fc.nat(900),
+        fc.nat(900),
+        (x, y, w, h) => {
+          const keys = tilesIn({ x, y, w, h }, bounds);
+          for (const key of keys) {
+            const { tx, ty } = tileOfKey(key);
+            expect(tileKey(tx, ty)).toBe(key);
+            const r = tileRect(tx, ty, bounds);
+            expect(r.x < x + w && r.x + r.w > x && r.y < y + h && r.y + r.h > y).toBe(true);
+          }
+          const inside =
+            Math.max(0, Math.min(1000, x + w) - Math.max(0, x)) * Math.max(0, Math.min(700, y + h) - y);
+          expect(keys.length > 0).toBe(inside > 0);
+        },
+      ),
     );
   });
 });

@@ -20,12 +20,20 @@ export const maxSidePx = 16_384;
 
 export const valueMax = (depth: Depth): number => (depth === 8 ? 255 : 65535);
 
-export const boundsOf = (r: { width: number; height: number }): Rect => ({ x: 0, y: 0, w: r.width, h: r.height });
+export const boundsOf = (r: { width: number; height: number }): Rect => ({
+  x: 0,
+  y: 0,
+  w: r.width,
+  h: r.height,
+});
 
 /** @throws InputError `size` when a side is not a whole number from 1, or the picture is beyond the limits. */
 export function checkSize(width: number, height: number): void {
   if (!Number.isInteger(width) || !Number.isInteger(height) || width < 1 || height < 1)
-    throw new InputError('size', `A photo needs at least one pixel each way; this one is ${width} × ${height}.`);
+    throw new InputError(
+      'size',
+      `A photo needs at least one pixel each way; this one is ${width} × ${height}.`,
+    );
   if (width > maxSidePx || height > maxSidePx)
     throw new InputError(
       'size',
@@ -38,13 +46,31 @@ export function checkSize(width: number, height: number): void {
     );
 }
 
-export function makeRaster(width: number, height: number, channels: 1 | 4, depth: Depth, shared = false): Raster {
+export function makeRaster(
+  width: number,
+  height: number,
+  channels: 1 | 4,
+  depth: Depth,
+  shared = false,
+): Raster {
   const count = width * height * channels;
   if (shared) {
     const buffer = new SharedArrayBuffer(count * (depth / 8));
-    return { width, height, channels, depth, data: depth === 8 ? new Uint8Array(buffer) : new Uint16Array(buffer) };
+    return {
+      width,
+      height,
+      channels,
+      depth,
+      data: depth === 8 ? new Uint8Array(buffer) : new Uint16Array(buffer),
+    };
   }
-  return { width, height, channels, depth, data: depth === 8 ? new Uint8Array(count) : new Uint16Array(count) };
+  return {
+    width,
+    height,
+    channels,
+    depth,
+    data: depth === 8 ? new Uint8Array(count) : new Uint16Array(count),
+  };
 }
 
 /** True when no pixel is transparent. */

@@ -1,6 +1,18 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { areaOf, contains, enclosing, grow, intersect, isEmpty, meets, mergeRects, type Rect, shift, unite } from './rect';
+import {
+  areaOf,
+  contains,
+  enclosing,
+  grow,
+  intersect,
+  isEmpty,
+  meets,
+  mergeRects,
+  type Rect,
+  shift,
+  unite,
+} from './rect';
 
 const side = 40;
 const rect = fc.record({

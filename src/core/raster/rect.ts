@@ -43,7 +43,12 @@ export function grow(r: Rect, by: number): Rect {
   return w > 0 && h > 0 ? { x: r.x - by, y: r.y - by, w, h } : emptyRect;
 }
 
-export const shift = (r: Rect, dx: number, dy: number): Rect => ({ x: r.x + dx, y: r.y + dy, w: r.w, h: r.h });
+export const shift = (r: Rect, dx: number, dy: number): Rect => ({
+  x: r.x + dx,
+  y: r.y + dy,
+  w: r.w,
+  h: r.h,
+});
 
 export const contains = (outer: Rect, inner: Rect): boolean =>
   isEmpty(inner) ||
@@ -54,7 +59,8 @@ export const contains = (outer: Rect, inner: Rect): boolean =>
 
 export const areaOf = (r: Rect): number => (isEmpty(r) ? 0 : r.w * r.h);
 
-export const sameRect = (a: Rect, b: Rect): boolean => a.x === b.x && a.y === b.y && a.w === b.w && a.h === b.h;
+export const sameRect = (a: Rect, b: Rect): boolean =>
+  a.x === b.x && a.y === b.y && a.w === b.w && a.h === b.h;
 
 /** `a` without `b`, as at most four rectangles that do not overlap. */
 function subtractRect(a: Rect, b: Rect): Rect[] {

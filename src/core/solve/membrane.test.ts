@@ -3,7 +3,13 @@ import { makeRandom } from '../random';
 import { maxMembranePoints, point, solveMembrane } from './membrane';
 
 /** The same equations by Gaussian elimination in float64: slow and plain. */
-function solveDense(w: number, h: number, kind: Uint8Array, values: Float32Array, source?: Float32Array): Float64Array {
+function solveDense(
+  w: number,
+  h: number,
+  kind: Uint8Array,
+  values: Float32Array,
+  source?: Float32Array,
+): Float64Array {
   const free = [...kind.keys()].filter((i) => kind[i] === point.free);
   const index = new Map(free.map((p, k) => [p, k]));
   const out = Float64Array.from(values);
@@ -22,7 +28,8 @@ function solveDense(w: number, h: number, kind: Uint8Array, values: Float32Array
     });
     for (let k = 0; k < rows.length; k++) {
       let pivot = k;
-      for (let r = k + 1; r < rows.length; r++) if (Math.abs(rows[r][k]) > Math.abs(rows[pivot][k])) pivot = r;
+      for (let r = k + 1; r < rows.length; r++)
+        if (Math.abs(rows[r][k]) > Math.abs(rows[pivot][k])) pivot = r;
       [rows[k], rows[pivot]] = [rows[pivot], rows[k]];
       for (let r = 0; r < rows.length; r++) {
         if (r === k || rows[r][k] === 0) continue;
@@ -65,7 +72,9 @@ describe('membrane', () => {
     const { converged } = solveMembrane(w, h, kind, values);
     expect(converged).toBe(true);
     kind.forEach((k, i) => {
-      if (k !== point.away) for (let c = 0; c < 4; c++) expect(Math.abs(values[4 * i + c] - wanted[4 * i + c])).toBeLessThan(tenth);
+      if (k !== point.away)
+        for (let c = 0; c < 4; c++)
+          expect(Math.abs(values[4 * i + c] - wanted[4 * i + c])).toBeLessThan(tenth);
     });
   });
 
@@ -75,7 +84,9 @@ describe('membrane', () => {
     const wanted = solveDense(21, 19, kind, values, source);
     solveMembrane(21, 19, kind, values, { source, tolerance: 2e-5 });
     kind.forEach((k, i) => {
-      if (k === point.free) for (let c = 0; c < 4; c++) expect(Math.abs(values[4 * i + c] - wanted[4 * i + c])).toBeLessThan(tenth);
+      if (k === point.free)
+        for (let c = 0; c < 4; c++)
+          expect(Math.abs(values[4 * i + c] - wanted[4 * i + c])).toBeLessThan(tenth);
     });
   });
 
@@ -125,6 +136,8 @@ describe('membrane', () => {
     solveMembrane(3, 3, new Uint8Array(9).fill(point.fixed), values);
     expect(values[35]).toBe(35);
     expect(solveMembrane(0, 0, new Uint8Array(0), new Float32Array(0)).converged).toBe(true);
-    expect(() => solveMembrane(maxMembranePoints, 2, new Uint8Array(0), new Float32Array(0))).toThrow(/too large/);
+    expect(() => solveMembrane(maxMembranePoints, 2, new Uint8Array(0), new Float32Array(0))).toThrow(
+      /too large/,
+    );
   });
 });

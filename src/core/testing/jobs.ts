@@ -4,9 +4,20 @@ import type { Raster } from '../raster';
 
 /** Jobs and mends for tests, as short as can be. */
 
-export const boxShape = (x: number, y: number, w: number, h: number): Shape => ({ kind: 'box', op: 'add', x, y, w, h });
+export const boxShape = (x: number, y: number, w: number, h: number): Shape => ({
+  kind: 'box',
+  op: 'add',
+  x,
+  y,
+  w,
+  h,
+});
 
-export const strokeShape = (points: readonly (readonly [number, number])[], radiusPx: number, hardness = 1): Shape => ({
+export const strokeShape = (
+  points: readonly (readonly [number, number])[],
+  radiusPx: number,
+  hardness = 1,
+): Shape => ({
   kind: 'stroke',
   op: 'add',
   radiusPx,
@@ -14,11 +25,20 @@ export const strokeShape = (points: readonly (readonly [number, number])[], radi
   points: points.map(([x, y]) => [x, y, 1] as const),
 });
 
-export const areaOfShapes = (shapes: readonly Shape[], marginPx = 0, featherPx = 0): Area => ({ shapes, marginPx, featherPx });
+export const areaOfShapes = (shapes: readonly Shape[], marginPx = 0, featherPx = 0): Area => ({
+  shapes,
+  marginPx,
+  featherPx,
+});
 
 let count = 0;
 
-export function mendOf(method: MethodId, area: Area, source: SourceShift | null = null, more: Partial<Mend> = {}): Mend {
+export function mendOf(
+  method: MethodId,
+  area: Area,
+  source: SourceShift | null = null,
+  more: Partial<Mend> = {},
+): Mend {
   return {
     id: `m-${++count}`,
     name: method,

@@ -1,4 +1,4 @@
-import { boundsOfArea, type MaskLookup, type Area, outlineOf, type Shape } from '../../core/area';
+import { type Area, boundsOfArea, type MaskLookup, outlineOf, type Shape } from '../../core/area';
 import type { SourceShift } from '../../core/job';
 import { type Camera, type Point, type Size, toScreen } from '../viewport/camera';
 import { colours } from './colours';
@@ -65,7 +65,8 @@ export class Overlay {
       });
       path.closePath();
     } else if (shape.kind === 'box') path.rect(shape.x, shape.y, shape.w, shape.h);
-    else if (shape.kind === 'stroke') return this.strokeTrail(shape.points, shape.radiusPx, shape.op === 'subtract');
+    else if (shape.kind === 'stroke')
+      return this.strokeTrail(shape.points, shape.radiusPx, shape.op === 'subtract');
     this.outline(path, shape.op === 'subtract' ? 'source' : 'mended', undefined, shape.op === 'add');
   }
 
@@ -97,7 +98,10 @@ export class Overlay {
     const dy = to.y - from.y;
     const length = Math.hypot(dx, dy) || 1;
     const bend = Math.min(60 * ratio, length * 0.25);
-    const mid = { x: (from.x + to.x) / 2 + (dy / length) * bend, y: (from.y + to.y) / 2 - (dx / length) * bend };
+    const mid = {
+      x: (from.x + to.x) / 2 + (dy / length) * bend,
+      y: (from.y + to.y) / 2 - (dx / length) * bend,
+    };
     const path = new Path2D();
     path.moveTo(from.x, from.y);
     path.quadraticCurveTo(mid.x, mid.y, to.x, to.y);

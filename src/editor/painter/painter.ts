@@ -1,12 +1,12 @@
-import { boundsOfArea, type MaskLookup } from '../../core/area';
+import type { boundsOfArea, MaskLookup } from '../../core/area';
 import { findMend, type SourceShift } from '../../core/job';
-import type { Rect } from '../../core/raster';
 import { methods } from '../../core/methods';
+import type { Rect } from '../../core/raster';
 import type { Side } from '../../runtime/engine/protocol';
 import type { SessionState } from '../session/state';
 import { type Camera, type Point, type Size, toDoc, toScreen } from '../viewport/camera';
 import { surrounds } from './colours';
-import { outlinePath, Overlay } from './overlay';
+import { Overlay, outlinePath } from './overlay';
 import type { TileStore } from './tile-store';
 
 /** What the painter reads each frame. */
@@ -82,7 +82,12 @@ export class Painter {
       this.pane(scene, 'before', { x: 0, y: 0, w: split, h: view.height }, view, 0);
       this.pane(scene, 'after', { x: split, y: 0, w: view.width - split, h: view.height }, view, 0);
     } else {
-      this.pane(scene, state.flipped ? 'before' : 'after', { x: 0, y: 0, w: view.width, h: view.height }, view);
+      this.pane(
+        scene,
+        state.flipped ? 'before' : 'after',
+        { x: 0, y: 0, w: view.width, h: view.height },
+        view,
+      );
       if (!state.flipped && !state.marksHidden) this.marks(scene);
     }
     scene.tiles?.settle();
@@ -125,7 +130,8 @@ export class Painter {
       const { docRect, from: f } = tile;
       const a = edge(docRect.x, docRect.y);
       const b = edge(Math.min(width, docRect.x + docRect.w), Math.min(height, docRect.y + docRect.h));
-      if (b.x > a.x && b.y > a.y) c.drawImage(tile.canvas, f.x, f.y, f.w, f.h, a.x, a.y, b.x - a.x, b.y - a.y);
+      if (b.x > a.x && b.y > a.y)
+        c.drawImage(tile.canvas, f.x, f.y, f.w, f.h, a.x, a.y, b.x - a.x, b.y - a.y);
     }
   }
 
@@ -172,7 +178,12 @@ export class Painter {
       c.clip();
       c.globalAlpha = state.next.opacity;
       const moved = { ...camera, x: camera.x + brushShift.dx, y: camera.y + brushShift.dy };
-      this.picture({ ...scene, preview: null }, state.next.reads === 'photo' ? 'before' : 'after', moved, this.view);
+      this.picture(
+        { ...scene, preview: null },
+        state.next.reads === 'photo' ? 'before' : 'after',
+        moved,
+        this.view,
+      );
       c.restore();
     }
     overlay.ring(pointer, radius);
@@ -191,6 +202,7 @@ export function besideArea(
   const b = toScreen(camera, view, { x: bounds.x + bounds.w, y: bounds.y + bounds.h });
   const x = Math.max(gap, Math.min(view.width - bar.width - gap, (a.x + b.x) / 2 - bar.width / 2));
   if (b.y + gap + bar.height + gap <= view.height) return { x, y: Math.max(gap, b.y + gap) };
-  if (a.y - gap - bar.height >= gap) return { x, y: Math.min(view.height - bar.height - gap, a.y - gap - bar.height) };
+  if (a.y - gap - bar.height >= gap)
+    return { x, y: Math.min(view.height - bar.height - gap, a.y - gap - bar.height) };
   return { x, y: view.height - bar.height - gap };
 }

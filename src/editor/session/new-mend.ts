@@ -1,6 +1,14 @@
 import { nanoid } from 'nanoid';
 import type { Area, Shape } from '../../core/area';
-import { countMends, type Job, type Layer, type Mend, type MethodId, type SourceShift, type Try } from '../../core/job';
+import {
+  countMends,
+  type Job,
+  type Layer,
+  type Mend,
+  type MethodId,
+  type SourceShift,
+  type Try,
+} from '../../core/job';
 import { methods } from '../../core/methods';
 import type { NextMend } from './state';
 

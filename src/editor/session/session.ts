@@ -5,8 +5,8 @@ import {
   addLayer,
   addMend,
   addTry,
-  changeMend,
   type Command,
+  changeMend,
   findMend,
   type Job,
   type Mend,
@@ -58,6 +58,7 @@ export class Session {
   private statesTimer: ReturnType<typeof setTimeout> | null = null;
   private thumbsTimer: ReturnType<typeof setTimeout> | null = null;
   private restarts = 0;
+  private begun = 0;
   levels = 1;
 
   constructor(
@@ -136,7 +137,10 @@ export class Session {
   }
 
   private async startEngine(opened: Pick<OpenedJob, 'tries' | 'masks'>): Promise<void> {
-    this.client = new WorkerClient<EngineProtocol>(makeEngineWorker(), (reason) => void this.restartEngine(reason));
+    this.client = new WorkerClient<EngineProtocol>(
+      makeEngineWorker(),
+      (reason) => void this.restartEngine(reason),
+    );
     const photo = await this.engine.call(
       'open',
       { file: this.original!, wantHash: false },
@@ -157,10 +161,15 @@ export class Session {
   private async restartEngine(reason: string): Promise<void> {
     this.feed = null;
     if (this.restarts++ > 3) {
-      this.set({ status: { is: 'failed', message: `Computing stopped again and again (${reason}). The job is kept.` } });
+      this.set({
+        status: { is: 'failed', message: `Computing stopped again and again (${reason}). The job is kept.` },
+      });
       return;
     }
-    this.notify('Computing stopped unexpectedly and was started again. Nothing that was kept is lost.', 'warning');
+    this.notify(
+      'Computing stopped unexpectedly and was started again. Nothing that was kept is lost.',
+      'warning',
+    );
     await this.startEngine(await this.jobs.open(this.jobId));
     this.pixelsChanged();
   }
@@ -280,7 +289,26 @@ export class Session {
     await this.jobs.setThumbs(job.id, before, after);
   }
 
-  notify(text: string, tone: 'plain' | 'warning' = 'plain', action?: { label: string; run: () => void }): void {
+  /** Work that a gesture set off and that waits for the engine. What goes wrong in it is told, not lost. */
+  begin(work: Promise<unknown>): void {
+    this.begun++;
+    void work
+      .catch((error: unknown) => this.notify(`That did not work: ${messageOf(error)}`, 'warning'))
+      .finally(() => {
+        this.begun--;
+      });
+  }
+
+  /** True while something that a gesture set off is not yet in the job. */
+  get busy(): boolean {
+    return this.begun > 0;
+  }
+
+  notify(
+    text: string,
+    tone: 'plain' | 'warning' = 'plain',
+    action?: { label: string; run: () => void },
+  ): void {
     this.set({ notice: { id: Date.now() + Math.random(), text, tone, action } });
   }
 
@@ -294,7 +322,7 @@ export class Session {
   pickMethod(method: MethodId | null): void {
     const { mark, markTool } = this.state;
     if (method && mark) {
-      void this.mendMark(method, mark);
+      this.begin(this.mendMark(method, mark));
       return;
     }
     this.set({ method, markTool: method && markTool === 'choose' ? 'paint' : markTool });
@@ -316,7 +344,10 @@ export class Session {
     if (methods[method].scope !== 'kept') {
       const source = this.regionSource(area) ?? (await this.findSource(mend));
       if (!source) {
-        this.notify('There is no place on this photo large enough to take this area from. Mark less of it.', 'warning');
+        this.notify(
+          'There is no place on this photo large enough to take this area from. Mark less of it.',
+          'warning',
+        );
         return;
       }
       mend = { ...mend, source };
@@ -331,7 +362,10 @@ export class Session {
     if (!picked || (method !== 'clone' && method !== 'heal')) return null;
     if (picked.shift) return picked.shift;
     const box = boundsOfArea(area);
-    return { dx: Math.round(picked.at.x - box.x - box.w / 2), dy: Math.round(picked.at.y - box.y - box.h / 2) };
+    return {
+      dx: Math.round(picked.at.x - box.x - box.w / 2),
+      dy: Math.round(picked.at.y - box.y - box.h / 2),
+    };
   }
 
   async findSource(mend: Mend, skip = 0): Promise<SourceShift | null> {
@@ -369,7 +403,9 @@ export class Session {
     const anew = 'area' in changes || 'params' in changes || 'reads' in changes || 'method' in changes;
     if (methods[method].scope === 'kept' && anew) {
       const added = newTry(mend);
-      const done = this.run(changeMend(mendId, label, { ...changes, tries: [...mend.tries, added], chosenTry: added.id }));
+      const done = this.run(
+        changeMend(mendId, label, { ...changes, tries: [...mend.tries, added], chosenTry: added.id }),
+      );
       if (done) void this.fills.compute(mendId);
       return;
     }
@@ -379,9 +415,12 @@ export class Session {
   async switchMethod(mendId: string, method: MethodId): Promise<void> {
     const mend = this.mendOf(mendId);
     if (!mend || mend.method === method) return;
-    const params = Object.fromEntries(methods[method].parameters.map((p) => [p.key, mend.params[p.key] ?? p.initial]));
+    const params = Object.fromEntries(
+      methods[method].parameters.map((p) => [p.key, mend.params[p.key] ?? p.initial]),
+    );
     let { source } = mend;
-    if (methods[method].scope !== 'kept' && !source) source = await this.findSource({ ...mend, method, params });
+    if (methods[method].scope !== 'kept' && !source)
+      source = await this.findSource({ ...mend, method, params });
     const name = mend.name.replace(methods[mend.method].title, methods[method].title);
     const label = `${methods[mend.method].title.toLowerCase()} to ${methods[method].title.toLowerCase()}`;
     this.changeMend(mendId, label, { method, params, source, name });
@@ -439,10 +478,10 @@ export class Session {
         this.extendStroke(effect.points, atMs);
         return;
       case 'end-stroke':
-        void this.endStroke();
+        this.begin(this.endStroke());
         return;
       case 'cancel-stroke':
-        void this.cancelStroke();
+        this.begin(this.cancelStroke());
         return;
       case 'show-shape':
         this.set({ drawing: effect.shape });
@@ -471,7 +510,11 @@ export class Session {
     return this.feed !== null;
   }
 
-  private dragCommand(grip: { kind: 'source' | 'mend'; mendId: string }, dx: number, dy: number): Command | null {
+  private dragCommand(
+    grip: { kind: 'source' | 'mend'; mendId: string },
+    dx: number,
+    dy: number,
+  ): Command | null {
     const job = this.base ?? this.state.job;
     const mend = job && findMend(job, grip.mendId)?.mend;
     return mend ? changeMend(mend.id, dragLabel(grip.kind), dragged(mend, { grip, dx, dy })) : null;
@@ -486,7 +529,7 @@ export class Session {
     }
     const area = addShape(mark, shape, next);
     this.set({ mark: area, drawing: null });
-    if (method && !more && shape.op === 'add') void this.mendMark(method, area);
+    if (method && !more && shape.op === 'add') this.begin(this.mendMark(method, area));
   }
 
   private shapeOf(points: readonly StrokePoint[], hardness: number, away: boolean): Shape {
@@ -504,13 +547,18 @@ export class Session {
       return;
     }
     if (!picked) {
-      this.notify(`${methods[method].title} needs a place to take from: hold Alt and click there.`, 'warning', {
-        label: 'Use the best source',
-        run: () => void this.pickBestSource(first),
-      });
+      this.notify(
+        `${methods[method].title} needs a place to take from: hold Alt and click there.`,
+        'warning',
+        {
+          label: 'Use the best source',
+          run: () => this.begin(this.pickBestSource(first)),
+        },
+      );
       return;
     }
-    const from = picked.shift ?? { dx: Math.round(picked.at.x - first[0]), dy: Math.round(picked.at.y - first[1]) };
+    const kept = next.keepsDistance ? picked.shift : null;
+    const from = kept ?? { dx: Math.round(picked.at.x - first[0]), dy: Math.round(picked.at.y - first[1]) };
     if (next.keepsDistance) this.set({ picked: { ...picked, shift: from } });
     const area = { shapes: [this.shapeOf([first], next.hardness, false)], marginPx: 0, featherPx: 0 };
     const mend = newMend(job, method, area, from, next);
@@ -532,7 +580,8 @@ export class Session {
     if (!job || !method) return;
     const area = { shapes: [this.shapeOf([point], 1, false)], marginPx: 0, featherPx: 0 };
     const shift = await this.findSource(newMend(job, method, area, null, next));
-    if (!shift) this.notify('No place on this photo would serve as a source for a brush of this size.', 'warning');
+    if (!shift)
+      this.notify('No place on this photo would serve as a source for a brush of this size.', 'warning');
     else this.set({ picked: { at: { x: point[0] + shift.dx, y: point[1] + shift.dy }, shift } });
   }
 
@@ -601,7 +650,12 @@ export class Session {
   mendRect(mend: Mend): Rect {
     const { photo } = this.state.job!;
     const box = boundsOfArea(mend.area);
-    return intersect(grow(box, Math.ceil(Math.max(box.w, box.h) * 0.15) + 8), { x: 0, y: 0, w: photo.width, h: photo.height });
+    return intersect(grow(box, Math.ceil(Math.max(box.w, box.h) * 0.15) + 8), {
+      x: 0,
+      y: 0,
+      w: photo.width,
+      h: photo.height,
+    });
   }
 
   flatten(format: FlatFormat, onShare: (share: number) => void): Promise<Uint8Array<ArrayBuffer>> {

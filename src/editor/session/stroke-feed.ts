@@ -57,7 +57,8 @@ export class StrokeFeed {
     await this.sending;
     const [shape] = this.mend.area.shapes;
     const points = this.points.slice(1);
-    const whole = shape.kind === 'stroke' ? { ...shape, points: points.length > 0 ? points : this.points } : shape;
+    const whole =
+      shape.kind === 'stroke' ? { ...shape, points: points.length > 0 ? points : this.points } : shape;
     return { ...this.mend, area: { ...this.mend.area, shapes: [whole] } };
   }
 

@@ -1,5 +1,6 @@
 import { boundsOfArea } from '../../core/area';
 import { findMend, type PhotoFacts, type SourceShift } from '../../core/job';
+import type { TilePixels } from '../../runtime/engine/protocol';
 import { besideArea, Painter, type Scene } from '../painter/painter';
 import { TileStore } from '../painter/tile-store';
 import { boxTool } from '../tools/box';
@@ -7,13 +8,12 @@ import { brushTool } from '../tools/brush';
 import { chooseTool } from '../tools/choose';
 import type { GestureEvent, Grip, StrokePoint, Tool } from '../tools/gesture';
 import { lassoTool } from '../tools/lasso';
-import type { TilePixels } from '../../runtime/engine/protocol';
 import {
   type Camera,
   fitCamera,
   fitZoom,
-  panBy,
   type Point,
+  panBy,
   type Size,
   stepZoom,
   toDoc,
@@ -123,7 +123,7 @@ export class View {
 
   /** True when every tile on the screen is up to date; for tests and pictures. */
   get settled(): boolean {
-    return this.tiles !== null && this.tiles.idle;
+    return this.tiles?.idle === true;
   }
 
   // Zoom
@@ -132,7 +132,10 @@ export class View {
     this.zoomTo(stepZoom(this.camera.zoom, up));
   }
 
-  zoomTo(zoom: number, at: Point = { x: this.painter.view.width / 2, y: this.painter.view.height / 2 }): void {
+  zoomTo(
+    zoom: number,
+    at: Point = { x: this.painter.view.width / 2, y: this.painter.view.height / 2 },
+  ): void {
     const { job } = this.session.state;
     if (!job) return;
     const { point, size } = this.pane(at);
@@ -157,7 +160,11 @@ export class View {
     const box = boundsOfArea(mend.area);
     const { view } = this.painter;
     const zoom = Math.min(1, (0.5 * view.width) / box.w, (0.5 * view.height) / box.h);
-    this.moveCamera({ x: box.x + box.w / 2, y: box.y + box.h / 2, zoom: Math.max(zoom, fitZoom(job.photo, view)) });
+    this.moveCamera({
+      x: box.x + box.w / 2,
+      y: box.y + box.h / 2,
+      zoom: Math.max(zoom, fitZoom(job.photo, view)),
+    });
   }
 
   private moveCamera(camera: Camera): void {
@@ -180,13 +187,18 @@ export class View {
 
   private listen(): void {
     const { signal } = this.off;
-    const on = <K extends keyof HTMLElementEventMap>(kind: K, run: (event: HTMLElementEventMap[K]) => void, passive = true) =>
-      this.canvas.addEventListener(kind, run, { signal, passive });
+    const on = <K extends keyof HTMLElementEventMap>(
+      kind: K,
+      run: (event: HTMLElementEventMap[K]) => void,
+      passive = true,
+    ) => this.canvas.addEventListener(kind, run, { signal, passive });
     on('pointerdown', (e) => this.down(e), false);
     on('pointermove', (e) => this.moved(e, true));
     // Delivered before the frame, so that a dab can be on the screen in the frame that the pointer moved in.
     if ('onpointerrawupdate' in this.canvas)
-      this.canvas.addEventListener('pointerrawupdate', (e) => this.moved(e as PointerEvent, false), { signal });
+      this.canvas.addEventListener('pointerrawupdate', (e) => this.moved(e as PointerEvent, false), {
+        signal,
+      });
     on('pointerup', (e) => this.up(e));
     on('pointercancel', (e) => this.lost(e));
     on('lostpointercapture', (e) => this.lost(e));
@@ -197,7 +209,8 @@ export class View {
     on('wheel', (e) => this.wheel(e), false);
     on('contextmenu', (e) => e.preventDefault(), false);
     const key = (down: boolean) => (e: KeyboardEvent) => {
-      const field = e.target instanceof HTMLElement && e.target.closest('input, textarea, select, button, [role=slider]');
+      const field =
+        e.target instanceof HTMLElement && e.target.closest('input, textarea, select, button, [role=slider]');
       if (e.code !== 'Space' || (down && field)) return;
       this.spaceHeld = down;
       this.showCursor();
@@ -205,10 +218,14 @@ export class View {
     };
     window.addEventListener('keydown', key(true), { signal });
     window.addEventListener('keyup', key(false), { signal });
-    window.addEventListener('blur', () => {
-      this.spaceHeld = false;
-      if (this.session.state.flipped) this.session.set({ flipped: false });
-    }, { signal });
+    window.addEventListener(
+      'blur',
+      () => {
+        this.spaceHeld = false;
+        if (this.session.state.flipped) this.session.set({ flipped: false });
+      },
+      { signal },
+    );
   }
 
   private at(e: { clientX: number; clientY: number }): Point {
@@ -222,7 +239,10 @@ export class View {
     const { view } = this.painter;
     if (this.session.state.compare !== 'pair') return { point: at, size: view };
     const width = Math.floor(view.width / 2) - 1;
-    return { point: { x: at.x > width ? at.x - width - 2 : at.x, y: at.y }, size: { width, height: view.height } };
+    return {
+      point: { x: at.x > width ? at.x - width - 2 : at.x, y: at.y },
+      size: { width, height: view.height },
+    };
   }
 
   private strokePoint(e: PointerEvent): StrokePoint {
@@ -249,14 +269,23 @@ export class View {
     this.canvas.setPointerCapture(e.pointerId);
     const at = this.at(e);
     const { compare } = this.session.state;
-    if (compare === 'wipe' && Math.abs(at.x - this.wipeAt * this.painter.view.width) < wipeReachPx * this.painter.ratio)
+    if (
+      compare === 'wipe' &&
+      Math.abs(at.x - this.wipeAt * this.painter.view.width) < wipeReachPx * this.painter.ratio
+    )
       this.mode = 'wipe';
     else if (e.button === 1 || this.spaceHeld || compare !== 'none') this.mode = 'pan';
     else if (e.button === 0 && this.session.isOpen) {
       this.mode = 'tool';
       const point = this.strokePoint(e);
       this.send(
-        { type: 'down', point, shift: e.shiftKey, alt: e.altKey, grip: this.gripAt(at, { x: point[0], y: point[1] }) },
+        {
+          type: 'down',
+          point,
+          shift: e.shiftKey,
+          alt: e.altKey,
+          grip: this.gripAt(at, { x: point[0], y: point[1] }),
+        },
         e.timeStamp,
       );
     } else this.mode = null;
@@ -267,7 +296,10 @@ export class View {
 
   private gripAt(screen: Point, doc: Point): Grip | null {
     const handle = this.painter.sourceHandle;
-    if (handle && Math.hypot(handle.at.x - screen.x, handle.at.y - screen.y) <= handleReachPx * this.painter.ratio)
+    if (
+      handle &&
+      Math.hypot(handle.at.x - screen.x, handle.at.y - screen.y) <= handleReachPx * this.painter.ratio
+    )
       return { kind: 'source', mendId: handle.mendId };
     const mendId = this.session.mendAt(doc);
     return mendId ? { kind: 'mend', mendId } : null;
@@ -310,7 +342,9 @@ export class View {
   private pinch(old: Point, now: Point, other: Point): void {
     const { job } = this.session.state;
     if (!job) return;
-    const factor = Math.hypot(now.x - other.x, now.y - other.y) / Math.max(1, Math.hypot(old.x - other.x, old.y - other.y));
+    const factor =
+      Math.hypot(now.x - other.x, now.y - other.y) /
+      Math.max(1, Math.hypot(old.x - other.x, old.y - other.y));
     const middle = { x: (now.x + other.x) / 2, y: (now.y + other.y) / 2 };
     const panned = panBy(this.camera, job.photo, (now.x - old.x) / 2, (now.y - old.y) / 2);
     this.moveCamera(zoomAt(panned, this.painter.view, job.photo, middle, factor));
@@ -380,7 +414,15 @@ export class View {
     const { compare, markTool } = this.session.state;
     const pan = this.spaceHeld || compare !== 'none';
     this.canvas.style.cursor =
-      this.mode === 'pan' ? 'grabbing' : pan ? 'grab' : markTool === 'choose' ? 'default' : markTool === 'paint' ? 'none' : 'crosshair';
+      this.mode === 'pan'
+        ? 'grabbing'
+        : pan
+          ? 'grab'
+          : markTool === 'choose'
+            ? 'default'
+            : markTool === 'paint'
+              ? 'none'
+              : 'crosshair';
   }
 
   // Frames

@@ -1,7 +1,7 @@
 import { InputError } from '../../core/errors';
 import { jobFileSuffix, readJobFile, sha256, writeJobFile } from '../../core/formats';
 import type { Job, Layer } from '../../core/job';
-import type { PhotoOpened, EngineProtocol } from '../../runtime/engine/protocol';
+import type { EngineProtocol, PhotoOpened } from '../../runtime/engine/protocol';
 import { WorkerClient } from '../../runtime/rpc';
 import { type JobStore, withNewIds } from '../../runtime/storage';
 import { newId } from '../session/new-mend';
@@ -24,7 +24,10 @@ export const acceptedFiles = {
 export async function takeIn(file: File, store: JobStore): Promise<string> {
   if (file.size === 0) throw new InputError('empty', 'it is empty (0 bytes).');
   if (file.size > maxFileBytes)
-    throw new InputError('too-large', `it has ${Math.round(file.size / 1e6)} MB; up to 500 MB can be opened.`);
+    throw new InputError(
+      'too-large',
+      `it has ${Math.round(file.size / 1e6)} MB; up to 500 MB can be opened.`,
+    );
   return (await looksLikeZip(file)) ? takeInJobFile(file, store) : takeInPhoto(file, store);
 }
 
@@ -35,14 +38,29 @@ async function looksLikeZip(file: Blob): Promise<boolean> {
 
 async function takeInPhoto(file: File, store: JobStore): Promise<string> {
   const digest = await sha256(new Uint8Array(await file.arrayBuffer()));
-  const layer: Layer = { id: newId(), name: 'Layer 1', visible: true, opacity: 1, blend: 'normal', mends: [] };
+  const layer: Layer = {
+    id: newId(),
+    name: 'Layer 1',
+    visible: true,
+    opacity: 1,
+    blend: 'normal',
+    mends: [],
+  };
   const original = new Blob([await file.arrayBuffer()], { type: file.type });
   return withPhoto(original, async (engine, photo) => {
     const { width, height, depth, pixelsSha256 } = photo;
     const job: Job = {
       id: newId(),
       title: file.name.replace(/\.[^.]+$/, '').slice(0, 200) || 'Photo',
-      photo: { name: file.name, type: file.type || 'image/unknown', width, height, depth, sha256: digest, pixelsSha256 },
+      photo: {
+        name: file.name,
+        type: file.type || 'image/unknown',
+        width,
+        height,
+        depth,
+        sha256: digest,
+        pixelsSha256,
+      },
       layers: [layer],
     };
     await engine.call('setJob', { job });
@@ -68,7 +86,11 @@ async function takeInJobFile(file: Blob, store: JobStore): Promise<string> {
   );
   const job: Job = { ...bundle.job, title: read.job.title };
   return withPhoto(original, async (engine, photo) => {
-    if (photo.width !== job.photo.width || photo.height !== job.photo.height || photo.depth !== job.photo.depth)
+    if (
+      photo.width !== job.photo.width ||
+      photo.height !== job.photo.height ||
+      photo.depth !== job.photo.depth
+    )
       throw new InputError('damaged', 'its photo has another size than the job says.');
     const masks = [...bundle.masks].map(([id, mask]) => ({ id, mask }));
     await engine.call('addPixels', { tries: [...bundle.tries.values()], masks });
@@ -84,7 +106,9 @@ async function withPhoto<T>(
   file: Blob,
   work: (engine: WorkerClient<EngineProtocol>, photo: PhotoOpened) => Promise<T>,
 ): Promise<T> {
-  const worker = new Worker(new URL('../../runtime/engine/engine.worker.ts', import.meta.url), { type: 'module' });
+  const worker = new Worker(new URL('../../runtime/engine/engine.worker.ts', import.meta.url), {
+    type: 'module',
+  });
   const engine = new WorkerClient<EngineProtocol>(worker);
   try {
     const photo = await engine.call(
@@ -120,4 +144,8 @@ export async function makeJobFile(jobId: string, store: JobStore): Promise<{ nam
   };
 }
 
-export const fileStem = (title: string): string => title.replace(/[^\p{L}\p{N}._ -]+/gu, '').trim().slice(0, 80) || 'photo';
+export const fileStem = (title: string): string =>
+  title
+    .replace(/[^\p{L}\p{N}._ -]+/gu, '')
+    .trim()
+    .slice(0, 80) || 'photo';

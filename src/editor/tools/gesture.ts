@@ -25,7 +25,12 @@ export type GestureEvent =
 
 /** What a tool wants done. The session carries it out. */
 export type Effect =
-  | { readonly kind: 'begin-stroke'; readonly point: StrokePoint; readonly shift: boolean; readonly alt: boolean }
+  | {
+      readonly kind: 'begin-stroke';
+      readonly point: StrokePoint;
+      readonly shift: boolean;
+      readonly alt: boolean;
+    }
   | { readonly kind: 'extend-stroke'; readonly points: readonly StrokePoint[] }
   | { readonly kind: 'end-stroke' }
   | { readonly kind: 'cancel-stroke' }

@@ -65,7 +65,28 @@ function keepNear(c: Camera, photo: Size): Camera {
 
 /** The next of the usual zoom steps, up or down. */
 export function stepZoom(zoom: number, up: boolean): number {
-  const steps = [1 / 64, 1 / 32, 1 / 16, 1 / 8, 1 / 6, 1 / 4, 1 / 3, 1 / 2, 2 / 3, 1, 1.5, 2, 3, 4, 6, 8, 12, 16, 24, 32];
+  const steps = [
+    1 / 64,
+    1 / 32,
+    1 / 16,
+    1 / 8,
+    1 / 6,
+    1 / 4,
+    1 / 3,
+    1 / 2,
+    2 / 3,
+    1,
+    1.5,
+    2,
+    3,
+    4,
+    6,
+    8,
+    12,
+    16,
+    24,
+    32,
+  ];
   if (up) return steps.find((s) => s > zoom * 1.001) ?? maxZoom;
   return steps.findLast((s) => s < zoom * 0.999) ?? steps[0];
 }

@@ -1,5 +1,5 @@
-import encodeJpeg from '@jsquash/jpeg/encode';
-import encodeWebp from '@jsquash/webp/encode';
+import encodeJpeg from '@jsquash/jpeg/encode.js';
+import encodeWebp from '@jsquash/webp/encode.js';
 import type { LossyCodecs } from './flat-picture';
 
 export const browserCodecs: LossyCodecs = {

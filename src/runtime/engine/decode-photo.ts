@@ -1,5 +1,5 @@
-import { decodePng, pngHeader, sha256 } from '../../core/formats';
 import { InputError, messageOf } from '../../core/errors';
+import { decodePng, pngHeader, sha256 } from '../../core/formats';
 import { checkSize, makeRaster, type Raster } from '../../core/raster';
 
 /** What can be opened, for file choosers and messages. */
@@ -36,7 +36,10 @@ async function decodeByBrowser(file: Blob): Promise<ImageBitmap> {
   try {
     return await createImageBitmap(file);
   } catch (error) {
-    throw new InputError('not-a-photo', `This file cannot be read as a photo. ${readable} (${messageOf(error)})`);
+    throw new InputError(
+      'not-a-photo',
+      `This file cannot be read as a photo. ${readable} (${messageOf(error)})`,
+    );
   }
 }
 

@@ -98,7 +98,10 @@ export class Display {
   private rectOf(level: number, tile: number): Rect {
     const { tx, ty } = tileOfKey(tile);
     const { width, height } = this.pyramid[level];
-    return intersect({ x: tx * tileSize, y: ty * tileSize, w: tileSize, h: tileSize }, { x: 0, y: 0, w: width, h: height });
+    return intersect(
+      { x: tx * tileSize, y: ty * tileSize, w: tileSize, h: tileSize },
+      { x: 0, y: 0, w: width, h: height },
+    );
   }
 
   private tilesMeeting(level: number, rect: Rect): number[] {
@@ -131,7 +134,11 @@ export class Display {
     const rect = this.docRectOf(level, tile);
     if (this.evaluator.untouched(rect)) return 'photo';
     if (level === 0) return this.evaluator.pictureKey(tile);
-    return contentKey(this.childrenOf(level, tile).map((child) => this.keyOf(level - 1, child)).join());
+    return contentKey(
+      this.childrenOf(level, tile)
+        .map((child) => this.keyOf(level - 1, child))
+        .join(),
+    );
   }
 
   private childrenOf(level: number, tile: number): number[] {

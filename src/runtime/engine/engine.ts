@@ -66,7 +66,9 @@ export class Engine {
     this.evaluator.updateDraft(stroke.mend);
     const method = methods[stroke.mend.method];
     if (method.scope === 'whole') dirty = method.affectedOutput(stroke.mend, this.evaluator.bounds);
-    return this.display.refresh(dirty, level, (tile, rect) => this.evaluator.partOfTile(tile, rect, stroke.mendId));
+    return this.display.refresh(dirty, level, (tile, rect) =>
+      this.evaluator.partOfTile(tile, rect, stroke.mendId),
+    );
   }
 
   endStroke(): void {
@@ -83,7 +85,8 @@ export class Engine {
       if (methods[mend.method].scope !== 'kept') continue;
       const kept = mend.chosenTry ? this.tries.get(mend.chosenTry) : undefined;
       if (!kept) out[mend.id] = { state: 'missing' };
-      else if (mend.visible && kept.inputKey !== this.evaluator.inputKey(mend)) out[mend.id] = { state: 'stale' };
+      else if (mend.visible && kept.inputKey !== this.evaluator.inputKey(mend))
+        out[mend.id] = { state: 'stale' };
     }
     return out;
   }
@@ -92,7 +95,8 @@ export class Engine {
   fillInput(mend: Mend): { image: FloatImage; hole: Uint8Array; inputKey: string; output: Rect } {
     const { bounds } = this.evaluator;
     const output = intersect(boundsOfArea(mend.area), bounds);
-    if (isEmpty(output)) throw new InputError('empty-area', 'The area lies outside the photo: there is nothing to fill.');
+    if (isEmpty(output))
+      throw new InputError('empty-area', 'The area lies outside the photo: there is nothing to fill.');
     const window = fillWindow(mend, bounds);
     const context = this.evaluator.contextOf(mend);
     const hole = Uint8Array.from(context.coverage(window), (v) => (v > 0 ? 1 : 0));
@@ -104,7 +108,11 @@ export class Engine {
   }
 
   /** 8-bit pixels of a part of the picture, from the level that is just large enough. */
-  crop(side: Side, rect: Rect, maxSidePx: number): { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } {
+  crop(
+    side: Side,
+    rect: Rect,
+    maxSidePx: number,
+  ): { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } {
     let level = 0;
     const { pyramid } = this.display;
     while (level < pyramid.length - 1 && Math.max(rect.w, rect.h) / 2 ** (level + 1) >= maxSidePx) level++;

@@ -33,7 +33,9 @@ export interface PhotoOpened {
   readonly pixelsSha256: string;
 }
 
-export type MendState = { readonly state: 'failed'; readonly reason: string } | { readonly state: 'stale' | 'missing' };
+export type MendState =
+  | { readonly state: 'failed'; readonly reason: string }
+  | { readonly state: 'stale' | 'missing' };
 
 export interface FlatFormat {
   readonly kind: 'png' | 'jpeg' | 'webp';
@@ -43,7 +45,11 @@ export interface FlatFormat {
 
 export type EngineProtocol = {
   /** Decodes a photo. Meanwhile tells a small picture of it, as soon as there is one. */
-  open: { request: { file: Blob; wantHash: boolean }; reply: PhotoOpened; progress: { preview: ImageBitmap } };
+  open: {
+    request: { file: Blob; wantHash: boolean };
+    reply: PhotoOpened;
+    progress: { preview: ImageBitmap };
+  };
   setJob: { request: { job: Job }; reply: null };
   patchJob: { request: { patches: readonly Patch[] }; reply: null };
   /** Shows changes on top of the job without making them part of it; null ends that. */

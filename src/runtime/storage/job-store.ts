@@ -26,7 +26,11 @@ export class JobStore {
   }
 
   /** Takes in a new job with its original. @throws the database's error, with nothing written */
-  async add(bundle: Omit<JobBundle, 'original'> & { original: Blob }, nowMs: number, history?: History): Promise<void> {
+  async add(
+    bundle: Omit<JobBundle, 'original'> & { original: Blob },
+    nowMs: number,
+    history?: History,
+  ): Promise<void> {
     const { job, original, masks, tries } = bundle;
     const tryRows = [...tries.values()].map((t) => packTry(job.id, t));
     const maskRows = [...masks].map(([maskId, m]) => ({
@@ -42,7 +46,9 @@ export class JobStore {
       await this.db.tries.bulkPut(tryRows);
       await this.db.masks.bulkPut(maskRows);
       const entries = history?.entries ?? [];
-      await this.db.history.bulkPut(entries.map((transaction, index) => ({ jobId: job.id, index, transaction })));
+      await this.db.history.bulkPut(
+        entries.map((transaction, index) => ({ jobId: job.id, index, transaction })),
+      );
       await this.db.jobs.put({
         id: job.id,
         job,
@@ -151,9 +157,12 @@ export class JobStore {
   }
 
   private async grow(jobId: string, by: number): Promise<void> {
-    await this.db.jobs.where('id').equals(jobId).modify((row) => {
-      row.extraBytes += by;
-    });
+    await this.db.jobs
+      .where('id')
+      .equals(jobId)
+      .modify((row) => {
+        row.extraBytes += by;
+      });
   }
 
   private async write(work: () => PromiseLike<unknown>): Promise<void> {
@@ -163,9 +172,13 @@ export class JobStore {
         await work();
       });
     } catch (error) {
-      const name = (error as { name?: string; inner?: { name?: string } }).inner?.name ?? (error as Error).name;
+      const name =
+        (error as { name?: string; inner?: { name?: string } }).inner?.name ?? (error as Error).name;
       if (name === 'QuotaExceededError')
-        throw new InputError('disk-full', 'The browser’s store is full, so this could not be kept. Free some space.');
+        throw new InputError(
+          'disk-full',
+          'The browser’s store is full, so this could not be kept. Free some space.',
+        );
       throw error;
     }
   }
@@ -199,16 +212,34 @@ export function withNewIds(
   }));
   const tries = new Map(opened.tries.map((t) => [fresh(t.tryId), { ...t, tryId: fresh(t.tryId) }]));
   const masks = new Map(opened.masks.map(({ id, mask }) => [fresh(id), mask]));
-  return { bundle: { job: { ...job, id: newId(), title: `${job.title}, copy`, layers }, original: opened.original, tries, masks } };
+  return {
+    bundle: {
+      job: { ...job, id: newId(), title: `${job.title}, copy`, layers },
+      original: opened.original,
+      tries,
+      masks,
+    },
+  };
 }
 
 const pack = (data: Uint8Array): Blob => new Blob([gzipSync(data, { level: 1 }) as Uint8Array<ArrayBuffer>]);
-const unpack = async (blob: Blob): Promise<Uint8Array> => gunzipSync(new Uint8Array(await blob.arrayBuffer()));
+const unpack = async (blob: Blob): Promise<Uint8Array> =>
+  gunzipSync(new Uint8Array(await blob.arrayBuffer()));
 
 function packTry(jobId: string, t: TryPixels): TryRow {
   const depth: Depth = t.data instanceof Uint16Array ? 16 : 8;
   const bytes = new Uint8Array(t.data.buffer, t.data.byteOffset, t.data.byteLength);
-  return { tryId: t.tryId, jobId, x: t.x, y: t.y, w: t.w, h: t.h, depth, inputKey: t.inputKey, pixels: pack(bytes) };
+  return {
+    tryId: t.tryId,
+    jobId,
+    x: t.x,
+    y: t.y,
+    w: t.w,
+    h: t.h,
+    depth,
+    inputKey: t.inputKey,
+    pixels: pack(bytes),
+  };
 }
 
 async function unpackTry(row: TryRow): Promise<TryPixels> {

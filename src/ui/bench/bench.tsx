@@ -9,8 +9,8 @@ import { NoticeBar } from './notice-bar';
 import { PhotoView } from './photo-view';
 import { SideSheet } from './side-sheet';
 import { ToolRail } from './tool-rail';
-import { useShortcuts } from './use-shortcuts';
 import { SessionProvider, useBench } from './use-session';
+import { useShortcuts } from './use-shortcuts';
 
 export function Bench({ jobId }: { jobId: string }) {
   return (
@@ -44,14 +44,20 @@ function Layout() {
     <div className="flex h-dvh flex-col overflow-hidden">
       <HeadStrip onSheet={setSheet} />
       <div className="flex min-h-0 grow">
-        <aside aria-label="Mends" className="hidden w-[232px] shrink-0 overflow-y-auto border-r border-line min-[900px]:block">
+        <aside
+          aria-label="Mends"
+          className="hidden w-[232px] shrink-0 overflow-y-auto border-r border-line min-[900px]:block"
+        >
           <MendList />
         </aside>
         <main className="relative min-w-0 grow">
           <PhotoView />
           <NoticeBar />
         </main>
-        <aside aria-label="Card" className="hidden w-[268px] shrink-0 overflow-y-auto border-l border-line min-[900px]:block">
+        <aside
+          aria-label="Card"
+          className="hidden w-[268px] shrink-0 overflow-y-auto border-l border-line min-[900px]:block"
+        >
           <Card />
         </aside>
       </div>

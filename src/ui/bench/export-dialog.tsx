@@ -16,7 +16,11 @@ const choices: readonly { id: Choice; title: string; says: string }[] = [
   { id: 'png', title: 'PNG', says: 'Every pixel exact; keeps 16 bits and transparency.' },
   { id: 'jpeg', title: 'JPEG', says: 'Small; for the web and for most printers. 8 bits.' },
   { id: 'webp', title: 'WebP', says: 'Smaller still; for the web. 8 bits.' },
-  { id: 'job', title: 'Whole job', says: 'One open file with the original, every mend and every try. Opens again here.' },
+  {
+    id: 'job',
+    title: 'Whole job',
+    says: 'One open file with the original, every mend and every try. Opens again here.',
+  },
 ];
 
 export function ExportDialog({ children }: { children: ReactNode }) {
@@ -61,14 +65,22 @@ export function ExportDialog({ children }: { children: ReactNode }) {
         >
           <div className="flex items-center">
             <Dialog.Title className="grow text-[17px] font-semibold">Export</Dialog.Title>
-            <Dialog.Close aria-label="Close" className="grid size-8 place-items-center rounded-lg hover:bg-quiet">
+            <Dialog.Close
+              aria-label="Close"
+              className="grid size-8 place-items-center rounded-lg hover:bg-quiet"
+            >
               <X className="size-4" aria-hidden />
             </Dialog.Close>
           </div>
           <p className="mb-3 text-faint">
             Flat pictures have the photo’s full size, {job.photo.width} × {job.photo.height}.
           </p>
-          <RadioGroup.Root value={choice} onValueChange={(v) => setChoice(v as Choice)} aria-label="Kind of file" className="space-y-1">
+          <RadioGroup.Root
+            value={choice}
+            onValueChange={(v) => setChoice(v as Choice)}
+            aria-label="Kind of file"
+            className="space-y-1"
+          >
             {choices.map(({ id, title, says }) => (
               <RadioGroup.Item
                 key={id}
@@ -87,17 +99,33 @@ export function ExportDialog({ children }: { children: ReactNode }) {
           </RadioGroup.Root>
           {(choice === 'jpeg' || choice === 'webp') && (
             <div className="mt-3">
-              <SliderRow label="Quality" value={quality} min={40} max={100} unit="" onShow={setQuality} onSet={setQuality} />
+              <SliderRow
+                label="Quality"
+                value={quality}
+                min={40}
+                max={100}
+                unit=""
+                onShow={setQuality}
+                onSet={setQuality}
+              />
             </div>
           )}
           {missing > 0 && choice !== 'job' && (
             <p className="mt-3 rounded-lg bg-warn-soft px-3 py-2">
-              {missing === 1 ? 'One mend is' : `${missing} mends are`} not computed and will be missing from the picture.
+              {missing === 1 ? 'One mend is' : `${missing} mends are`} not computed and will be missing from
+              the picture.
             </p>
           )}
           {share !== null && (
-            <Progress.Root value={Math.round(share * 100)} aria-label="Export" className="mt-3 h-1.5 overflow-hidden rounded-full bg-quiet">
-              <Progress.Indicator className="h-full bg-mended" style={{ width: `${Math.max(4, share * 100)}%` }} />
+            <Progress.Root
+              value={Math.round(share * 100)}
+              aria-label="Export"
+              className="mt-3 h-1.5 overflow-hidden rounded-full bg-quiet"
+            >
+              <Progress.Indicator
+                className="h-full bg-mended"
+                style={{ width: `${Math.max(4, share * 100)}%` }}
+              />
             </Progress.Root>
           )}
           <p role="status" className="mt-3 min-h-5">

@@ -13,9 +13,13 @@ import { useBench, useSession } from './use-session';
 export function HandBar({ bar }: { bar: RefObject<HTMLDivElement | null> }) {
   const session = useSession();
   const chosen = useBench((s) => s.chosen);
-  const mend = useBench((s) => (s.chosen ? s.job?.layers.flatMap((l) => l.mends).find((m) => m.id === s.chosen) : undefined));
+  const mend = useBench((s) =>
+    s.chosen ? s.job?.layers.flatMap((l) => l.mends).find((m) => m.id === s.chosen) : undefined,
+  );
   const task = useBench((s) => (s.chosen ? s.tasks[s.chosen] : undefined));
-  const hidden = useBench((s) => s.marksHidden || s.flipped || s.compare !== 'none' || s.readOnly || s.drawing !== null);
+  const hidden = useBench(
+    (s) => s.marksHidden || s.flipped || s.compare !== 'none' || s.readOnly || s.drawing !== null,
+  );
   const view = session.view;
   useEffect(() => {
     if (chosen) view?.invalidate();
@@ -23,7 +27,12 @@ export function HandBar({ bar }: { bar: RefObject<HTMLDivElement | null> }) {
   if (!mend || hidden) return null;
   const Icon = methodIcons[mend.method];
   return (
-    <div ref={bar} role="toolbar" aria-label={`${mend.name}, on the photo`} className="absolute top-0 left-0 z-10 flex items-center gap-0.5 rounded-xl bg-sheet p-1 shadow-lg">
+    <div
+      ref={bar}
+      role="toolbar"
+      aria-label={`${mend.name}, on the photo`}
+      className="absolute top-0 left-0 z-10 flex items-center gap-0.5 rounded-xl bg-sheet p-1 shadow-lg"
+    >
       {task ? (
         <>
           <span className="px-2" role="status">
@@ -35,19 +44,24 @@ export function HandBar({ bar }: { bar: RefObject<HTMLDivElement | null> }) {
         </>
       ) : (
         <>
-          <Button tone="quiet" title="Another try, or the next best source (N)" onClick={() => void session.anotherTry(mend.id)}>
+          <Button
+            tone="quiet"
+            title="Another try, or the next best source (N)"
+            onClick={() => session.begin(session.anotherTry(mend.id))}
+          >
             <Shuffle className="size-4" aria-hidden /> Another
           </Button>
           <DropdownMenu.Root>
             <DropdownMenu.Trigger className="flex h-8 items-center gap-1.5 rounded-lg px-2.5 font-medium hover:bg-quiet">
-              <Icon className="size-4" aria-hidden /> {methods[mend.method].title} <ChevronDown className="size-3.5" aria-hidden />
+              <Icon className="size-4" aria-hidden /> {methods[mend.method].title}{' '}
+              <ChevronDown className="size-3.5" aria-hidden />
             </DropdownMenu.Trigger>
             <DropdownMenu.Portal>
               <DropdownMenu.Content className="z-40 w-72 rounded-xl border border-line bg-sheet p-1 shadow-xl">
                 {methodIds.map((id) => (
                   <DropdownMenu.Item
                     key={id}
-                    onSelect={() => void session.switchMethod(mend.id, id)}
+                    onSelect={() => session.begin(session.switchMethod(mend.id, id))}
                     className="cursor-pointer rounded-md px-2 py-1.5 outline-none data-highlighted:bg-quiet"
                   >
                     <span className="block font-medium">{methods[id].title}</span>
@@ -60,9 +74,17 @@ export function HandBar({ bar }: { bar: RefObject<HTMLDivElement | null> }) {
           <IconButton
             label={mend.visible ? 'Hide' : 'Show'}
             hint="H"
-            onClick={() => session.run(changeMend(mend.id, mend.visible ? 'hide mend' : 'show mend', { visible: !mend.visible }))}
+            onClick={() =>
+              session.run(
+                changeMend(mend.id, mend.visible ? 'hide mend' : 'show mend', { visible: !mend.visible }),
+              )
+            }
           >
-            {mend.visible ? <EyeOff className="size-4" aria-hidden /> : <Eye className="size-4" aria-hidden />}
+            {mend.visible ? (
+              <EyeOff className="size-4" aria-hidden />
+            ) : (
+              <Eye className="size-4" aria-hidden />
+            )}
           </IconButton>
           <IconButton label="Delete" hint="Delete" onClick={() => session.deleteMend(mend.id)}>
             <Trash2 className="size-4" aria-hidden />

@@ -13,7 +13,8 @@ import { ExportDialog } from './export-dialog';
 import { useBench, useSession } from './use-session';
 
 const group = 'flex h-8 shrink-0 rounded-lg bg-quiet p-0.5';
-const option = 'rounded-md px-2.5 font-medium hover:bg-white/60 data-[state=on]:bg-white data-[state=on]:shadow-sm';
+const option =
+  'rounded-md px-2.5 font-medium hover:bg-white/60 data-[state=on]:bg-white data-[state=on]:shadow-sm';
 
 export function HeadStrip({ onSheet }: { onSheet: (sheet: SheetName) => void }) {
   const session = useSession();
@@ -25,11 +26,20 @@ export function HeadStrip({ onSheet }: { onSheet: (sheet: SheetName) => void }) 
   const redoLabel = useBench((s) => s.history.entries[s.history.cursor]?.label);
   return (
     <header className="flex h-11 shrink-0 items-center gap-2 overflow-x-auto border-b border-line bg-sheet px-3">
-      <Link href="/" className="flex h-8 shrink-0 items-center gap-1.5 rounded-lg px-2 font-medium hover:bg-quiet">
+      <Link
+        href="/"
+        className="flex h-8 shrink-0 items-center gap-1.5 rounded-lg px-2 font-medium hover:bg-quiet"
+      >
         <ArrowLeft className="size-4" aria-hidden /> Shelf
       </Link>
       <h1 className="min-w-0 shrink truncate text-[14px] font-semibold max-[900px]:hidden">
-        <Rename name={title} label="Job name" disabled={readOnly} onRename={(name) => session.run(renameJob(name))} className="max-w-[220px]" />
+        <Rename
+          name={title}
+          label="Job name"
+          disabled={readOnly}
+          onRename={(name) => session.run(renameJob(name))}
+          className="max-w-[220px]"
+        />
       </h1>
       <span className="shrink-0 text-faint max-[1100px]:hidden" data-testid="kept">
         {keepFailed ? 'not kept' : keptAtMs ? `kept ${format(keptAtMs, 'HH:mm')}` : 'keeping …'}
@@ -46,7 +56,12 @@ export function HeadStrip({ onSheet }: { onSheet: (sheet: SheetName) => void }) 
           Undo <span className="text-faint max-[1100px]:sr-only">{undoLabel}</span>
         </span>
       </button>
-      <IconButton label={redoLabel ? `Redo ${redoLabel}` : 'Redo'} hint="Ctrl + Shift + Z" disabled={!redoLabel || readOnly} onClick={() => session.redo()}>
+      <IconButton
+        label={redoLabel ? `Redo ${redoLabel}` : 'Redo'}
+        hint="Ctrl + Shift + Z"
+        disabled={!redoLabel || readOnly}
+        onClick={() => session.redo()}
+      >
         <Redo2 className="size-4" aria-hidden />
       </IconButton>
       <ZoomGroup />
@@ -57,7 +72,12 @@ export function HeadStrip({ onSheet }: { onSheet: (sheet: SheetName) => void }) 
       <IconButton label="Card" className="min-[900px]:hidden" onClick={() => onSheet('card')}>
         <PanelRight className="size-4" aria-hidden />
       </IconButton>
-      <Link href="/help" target="_blank" aria-label="Help" className="grid size-8 shrink-0 place-items-center rounded-lg hover:bg-quiet">
+      <Link
+        href="/help"
+        target="_blank"
+        aria-label="Help"
+        className="grid size-8 shrink-0 place-items-center rounded-lg hover:bg-quiet"
+      >
         <HelpCircle className="size-4" aria-hidden />
       </Link>
       <ExportDialog>
@@ -76,7 +96,12 @@ function ZoomGroup() {
       <button type="button" className={option} onClick={() => session.view?.fit()}>
         Fit
       </button>
-      <button type="button" className={option} data-state={zoom === 1 ? 'on' : 'off'} onClick={() => session.view?.zoomTo(1)}>
+      <button
+        type="button"
+        className={option}
+        data-state={zoom === 1 ? 'on' : 'off'}
+        onClick={() => session.view?.zoomTo(1)}
+      >
         1:1
       </button>
       <output aria-label="Zoom" className="w-14 px-1 text-center">

@@ -11,13 +11,19 @@ export function NoticeBar() {
   const keepFailed = useBench((s) => s.keepFailed);
   useEffect(() => {
     if (!notice) return;
-    const timer = setTimeout(() => session.state.notice?.id === notice.id && session.set({ notice: null }), 9000);
+    const timer = setTimeout(
+      () => session.state.notice?.id === notice.id && session.set({ notice: null }),
+      9000,
+    );
     return () => clearTimeout(timer);
   }, [notice, session]);
   return (
     <div className="pointer-events-none absolute inset-x-0 top-3 z-20 flex flex-col items-center gap-2 px-3">
       {keepFailed && (
-        <div role="alert" className="pointer-events-auto flex max-w-xl items-center gap-3 rounded-xl bg-warn-soft px-3 py-2 shadow-lg">
+        <div
+          role="alert"
+          className="pointer-events-auto flex max-w-xl items-center gap-3 rounded-xl bg-warn-soft px-3 py-2 shadow-lg"
+        >
           <AlertTriangle className="size-4 shrink-0 text-warn" aria-hidden />
           <span>{keepFailed} Your last changes live only in this tab until they are kept.</span>
           <Button tone="strong" onClick={() => session.keepAgain()}>

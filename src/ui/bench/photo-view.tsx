@@ -18,7 +18,13 @@ export function PhotoView() {
     const view = new View(session, canvas.current, () => bar.current);
     return () => view.close();
   }, [session]);
-  const label = flipped ? 'before' : compare === 'pair' ? 'before, and after' : compare === 'wipe' ? 'before, then after' : '';
+  const label = flipped
+    ? 'before'
+    : compare === 'pair'
+      ? 'before, and after'
+      : compare === 'wipe'
+        ? 'before, then after'
+        : '';
   return (
     <>
       <canvas
@@ -32,12 +38,21 @@ export function PhotoView() {
       {compare === 'pair' && (
         <>
           <span className="pointer-events-none absolute top-2 left-2 rounded bg-white/90 px-1.5">before</span>
-          <span className="pointer-events-none absolute top-2 left-[calc(50%+8px)] rounded bg-white/90 px-1.5">after</span>
+          <span className="pointer-events-none absolute top-2 left-[calc(50%+8px)] rounded bg-white/90 px-1.5">
+            after
+          </span>
         </>
       )}
-      {flipped && <span className="pointer-events-none absolute top-2 left-2 rounded bg-white/90 px-1.5 font-medium">before</span>}
+      {flipped && (
+        <span className="pointer-events-none absolute top-2 left-2 rounded bg-white/90 px-1.5 font-medium">
+          before
+        </span>
+      )}
       {readOnly && (
-        <p role="status" className="absolute top-2 left-1/2 -translate-x-1/2 rounded-lg bg-warn-soft px-3 py-1.5 font-medium text-warn shadow">
+        <p
+          role="status"
+          className="absolute top-2 left-1/2 -translate-x-1/2 rounded-lg bg-warn-soft px-3 py-1.5 font-medium text-warn shadow"
+        >
           Open in another tab: here it can only be looked at. Close it there and reload to go on here.
         </p>
       )}

@@ -4,7 +4,10 @@ import { markTools, methodKeys } from './tool-icons';
 /** Keys of the bench: what several programs and systems share, and our own. Help shows the same list. */
 export const shortcutList: readonly { keys: string; does: string }[] = [
   ...markTools.map((t) => ({ keys: t.key, does: t.says })),
-  ...methodIds.map((id) => ({ keys: methodKeys[id], does: `Mend by ${id}: what is marked, or the next gesture` })),
+  ...methodIds.map((id) => ({
+    keys: methodKeys[id],
+    does: `Mend by ${id}: what is marked, or the next gesture`,
+  })),
   { keys: 'Enter', does: 'Mend what is marked by the method at hand (fill, if none is)' },
   { keys: 'Escape', does: 'Take back the gesture; then clear the mark; then put the method away' },
   { keys: 'Shift', does: 'While marking: mark more before it is mended' },

@@ -4,7 +4,17 @@ import { Dialog } from 'radix-ui';
 import type { ReactNode } from 'react';
 
 /** A side panel as a sheet from below, where the screen is too narrow for panels. */
-export function SideSheet({ title, open, onClose, children }: { title: string; open: boolean; onClose: () => void; children: ReactNode }) {
+export function SideSheet({
+  title,
+  open,
+  onClose,
+  children,
+}: {
+  title: string;
+  open: boolean;
+  onClose: () => void;
+  children: ReactNode;
+}) {
   return (
     <Dialog.Root open={open} onOpenChange={(now) => !now && onClose()}>
       <Dialog.Portal>
@@ -15,7 +25,10 @@ export function SideSheet({ title, open, onClose, children }: { title: string; o
         >
           <div className="flex items-center px-4 pt-3">
             <Dialog.Title className="grow text-[15px] font-semibold">{title}</Dialog.Title>
-            <Dialog.Close aria-label="Close" className="grid size-9 place-items-center rounded-lg hover:bg-quiet">
+            <Dialog.Close
+              aria-label="Close"
+              className="grid size-9 place-items-center rounded-lg hover:bg-quiet"
+            >
               <X className="size-4" aria-hidden />
             </Dialog.Close>
           </div>

@@ -21,7 +21,9 @@ export function StateBadge({ mendId, visible }: { mendId: string; visible: boole
     );
   if (!visible) return <span className="rounded bg-quiet px-1">hidden</span>;
   if (state?.state === 'failed') return <span className="rounded bg-warn-soft px-1 text-warn">failed</span>;
-  if (state?.state === 'missing') return <span className="rounded bg-warn-soft px-1 text-warn">not computed</span>;
-  if (state?.state === 'stale') return <span className="rounded bg-source-soft px-1 text-source">out of date</span>;
+  if (state?.state === 'missing')
+    return <span className="rounded bg-warn-soft px-1 text-warn">not computed</span>;
+  if (state?.state === 'stale')
+    return <span className="rounded bg-source-soft px-1 text-source">out of date</span>;
   return null;
 }

@@ -1,14 +1,47 @@
-import { BoxSelect, Crosshair, Lasso, type LucideIcon, MousePointerClick, PaintbrushVertical, Spline, Sprout, Waves } from 'lucide-react';
+import {
+  BoxSelect,
+  Crosshair,
+  Lasso,
+  type LucideIcon,
+  MousePointerClick,
+  PaintbrushVertical,
+  Spline,
+  Sprout,
+  Waves,
+} from 'lucide-react';
 import type { MethodId } from '../../core/job';
 import type { MarkTool } from '../../editor';
 
-export const markTools: readonly { id: MarkTool; title: string; key: string; says: string; icon: LucideIcon }[] = [
-  { id: 'choose', title: 'Choose', key: '0', says: 'Choose a mend on the photo; drag it or its source', icon: MousePointerClick },
+export const markTools: readonly {
+  id: MarkTool;
+  title: string;
+  key: string;
+  says: string;
+  icon: LucideIcon;
+}[] = [
+  {
+    id: 'choose',
+    title: 'Choose',
+    key: '0',
+    says: 'Choose a mend on the photo; drag it or its source',
+    icon: MousePointerClick,
+  },
   { id: 'paint', title: 'Paint over', key: 'Q', says: 'Paint over what is meant', icon: PaintbrushVertical },
-  { id: 'lasso', title: 'Draw round', key: 'W', says: 'Draw round what is meant; it closes by itself', icon: Lasso },
+  {
+    id: 'lasso',
+    title: 'Draw round',
+    key: 'W',
+    says: 'Draw round what is meant; it closes by itself',
+    icon: Lasso,
+  },
   { id: 'box', title: 'Box', key: 'E', says: 'Drag a box from corner to corner', icon: BoxSelect },
 ];
 
-export const methodIcons: Record<MethodId, LucideIcon> = { tap: Crosshair, fill: Sprout, clone: Spline, heal: Waves };
+export const methodIcons: Record<MethodId, LucideIcon> = {
+  tap: Crosshair,
+  fill: Sprout,
+  clone: Spline,
+  heal: Waves,
+};
 
 export const methodKeys: Record<MethodId, string> = { tap: '1', fill: '2', clone: '3', heal: '4' };

@@ -8,7 +8,8 @@ import { SliderRow } from '../controls/slider-row';
 import { markTools, methodIcons, methodKeys } from './tool-icons';
 import { useBench, useSession } from './use-session';
 
-const cell = 'relative flex h-14 w-[62px] shrink-0 flex-col items-center justify-center gap-1 rounded-lg text-[12px]';
+const cell =
+  'relative flex h-14 w-[68px] shrink-0 flex-col items-center justify-center gap-1 rounded-lg text-[12px]';
 
 /** First how to mark, then how to mend; the brush beside them. */
 export function ToolRail() {
@@ -54,7 +55,9 @@ export function ToolRail() {
             >
               <Icon className="size-[18px]" aria-hidden />
               {methods[id].title}
-              <kbd className="absolute top-0.5 right-1 font-sans text-[10px] opacity-70">{methodKeys[id]}</kbd>
+              <kbd className="absolute top-0.5 right-1 font-sans text-[10px] opacity-70">
+                {methodKeys[id]}
+              </kbd>
             </button>
           );
         })}
@@ -76,8 +79,17 @@ function BrushSettings() {
   const method = useBench((s) => s.method);
   const takes = method === 'clone' || method === 'heal';
   return (
-    <div className="grid min-w-[430px] shrink-0 grid-cols-2 gap-x-4">
-      <SliderRow label="Size" value={next.sizePx} min={1} max={2000} unit="px" curved onShow={(sizePx) => session.setNext({ sizePx })} onSet={(sizePx) => session.setNext({ sizePx })} />
+    <div className="grid min-w-[400px] shrink-0 grid-cols-2 gap-x-4">
+      <SliderRow
+        label="Size"
+        value={next.sizePx}
+        min={1}
+        max={2000}
+        unit="px"
+        curved
+        onShow={(sizePx) => session.setNext({ sizePx })}
+        onSet={(sizePx) => session.setNext({ sizePx })}
+      />
       <SelectRow
         label="Reads"
         value={next.reads}

@@ -8,7 +8,8 @@ import { markTools, methodKeys } from './tool-icons';
 import { useSession } from './use-session';
 
 const inField = (e: KeyboardEvent): boolean =>
-  e.target instanceof HTMLElement && e.target.closest('input, textarea, select, [role=slider], [role=menu], [role=dialog]') !== null;
+  e.target instanceof HTMLElement &&
+  e.target.closest('input, textarea, select, [role=slider], [role=menu], [role=dialog]') !== null;
 
 function nudge(session: Session, e: KeyboardEvent, x: number, y: number): void {
   const { chosen } = session.state;
@@ -19,7 +20,9 @@ function nudge(session: Session, e: KeyboardEvent, x: number, y: number): void {
   if (e.altKey) {
     if (mend.source)
       session.run(
-        changeMend(mend.id, 'nudge source', { source: { dx: mend.source.dx + x * by, dy: mend.source.dy + y * by } }),
+        changeMend(mend.id, 'nudge source', {
+          source: { dx: mend.source.dx + x * by, dy: mend.source.dy + y * by },
+        }),
       );
     return;
   }
@@ -29,14 +32,16 @@ function nudge(session: Session, e: KeyboardEvent, x: number, y: number): void {
 function resizeBrush(session: Session, e: KeyboardEvent, up: boolean): void {
   const { sizePx, hardness } = session.state.next;
   if (e.shiftKey) {
-    session.setNext({ hardness: Math.min(1, Math.max(0, Number((hardness + (up ? 0.1 : -0.1)).toFixed(2)))) });
+    session.setNext({
+      hardness: Math.min(1, Math.max(0, Number((hardness + (up ? 0.1 : -0.1)).toFixed(2)))),
+    });
     return;
   }
   const step = sizePx < 20 ? 1 : sizePx < 100 ? 5 : sizePx < 400 ? 20 : 100;
   session.setNext({ sizePx: Math.min(2000, Math.max(1, sizePx + (up ? step : -step))) });
 }
 
-function escape(session: Session): void {
+function stepBack(session: Session): void {
   if (session.view?.cancelGesture()) return;
   const { mark, method, compare, chosen } = session.state;
   if (mark) session.clearMark();
@@ -51,7 +56,8 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
     e.preventDefault();
     run(e);
   };
-  const withChosen = (run: (mendId: string) => void) => free(() => session.state.chosen && run(session.state.chosen));
+  const withChosen = (run: (mendId: string) => void) =>
+    free(() => session.state.chosen && run(session.state.chosen));
   const map: Record<string, (e: KeyboardEvent) => void> = {
     '$mod+KeyZ': free(() => session.undo()),
     '$mod+Shift+KeyZ': free(() => session.redo()),
@@ -59,7 +65,7 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
     '$mod+Digit0': free(() => session.view?.fit()),
     '$mod+Digit1': free(() => session.view?.zoomTo(1)),
     Escape: (e) => {
-      if (!inField(e)) escape(session);
+      if (!inField(e)) stepBack(session);
     },
     Enter: (e) => {
       const { mark, method } = session.state;
@@ -67,63 +73,55 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
       session.pickMethod(method ?? 'fill');
     },
     Delete: withChosen((id) => session.deleteMend(id)),
-    KeyN: withChosen((id) => void session.anotherTry(id)),
+    KeyN: withChosen((id) => session.begin(session.anotherTry(id))),
     KeyH: withChosen((id) => {
       const mend = session.mendOf(id);
-      if (mend) session.run(changeMend(id, mend.visible ? 'hide mend' : 'show mend', { visible: !mend.visible }));
+      if (mend)
+        session.run(changeMend(id, mend.visible ? 'hide mend' : 'show mend', { visible: !mend.visible }));
     }),
   };
   for (const tool of markTools) {
     const code = /\d/.test(tool.key) ? `Digit${tool.key}` : `Key${tool.key}`;
-    map[code] = free(() => session.set(tool.id === 'choose' ? { markTool: tool.id, method: null } : { markTool: tool.id }));
+    map[code] = free(() =>
+      session.set(tool.id === 'choose' ? { markTool: tool.id, method: null } : { markTool: tool.id }),
+    );
   }
   for (const id of methodIds) map[`Digit${methodKeys[id]}`] = free(() => session.pickMethod(id));
   return map;
 }
 
+const toggle = (session: Session, compare: 'wipe' | 'pair'): void =>
+  session.set({ compare: session.state.compare === compare ? 'none' : compare });
+
 /** Keys that are known by the sign on them, wherever a keyboard has it. */
-function bySign(session: Session, e: KeyboardEvent): void {
-  if (inField(e) || e.ctrlKey || e.metaKey) return;
-  const toggle = (compare: 'wipe' | 'pair') =>
-    session.set({ compare: session.state.compare === compare ? 'none' : compare });
-  switch (e.key) {
-    case '+':
-    case '=':
-      return session.view?.zoomBy(true);
-    case '-':
-    case '−':
-      return session.view?.zoomBy(false);
-    case '[':
-    case '{':
-      return resizeBrush(session, e, false);
-    case ']':
-    case '}':
-      return resizeBrush(session, e, true);
-    case '.':
-      if (!session.state.flipped) session.set({ flipped: true });
-      return;
-    case ',':
-      return toggle('wipe');
-    case '/':
-      return toggle('pair');
-    case ';':
-      return session.set({ marksHidden: !session.state.marksHidden });
-    case 'ArrowLeft':
-      return nudge(session, e, -1, 0);
-    case 'ArrowRight':
-      return nudge(session, e, 1, 0);
-    case 'ArrowUp':
-      return nudge(session, e, 0, -1);
-    case 'ArrowDown':
-      return nudge(session, e, 0, 1);
-  }
-}
+const bySign: Readonly<Record<string, (session: Session, e: KeyboardEvent) => void>> = {
+  '+': (session) => session.view?.zoomBy(true),
+  '=': (session) => session.view?.zoomBy(true),
+  '-': (session) => session.view?.zoomBy(false),
+  '−': (session) => session.view?.zoomBy(false),
+  '[': (session, e) => resizeBrush(session, e, false),
+  '{': (session, e) => resizeBrush(session, e, false),
+  ']': (session, e) => resizeBrush(session, e, true),
+  '}': (session, e) => resizeBrush(session, e, true),
+  '.': (session) => {
+    if (!session.state.flipped) session.set({ flipped: true });
+  },
+  ',': (session) => toggle(session, 'wipe'),
+  '/': (session) => toggle(session, 'pair'),
+  ';': (session) => session.set({ marksHidden: !session.state.marksHidden }),
+  ArrowLeft: (session, e) => nudge(session, e, -1, 0),
+  ArrowRight: (session, e) => nudge(session, e, 1, 0),
+  ArrowUp: (session, e) => nudge(session, e, 0, -1),
+  ArrowDown: (session, e) => nudge(session, e, 0, 1),
+};
 
 export function useShortcuts(): void {
   const session = useSession();
   useEffect(() => {
     const off = tinykeys(window, bindings(session));
-    const down = (e: KeyboardEvent) => bySign(session, e);
+    const down = (e: KeyboardEvent) => {
+      if (!inField(e) && !e.ctrlKey && !e.metaKey && Object.hasOwn(bySign, e.key)) bySign[e.key](session, e);
+    };
     const up = (e: KeyboardEvent) => {
       if (e.key === '.') session.set({ flipped: false });
     };

@@ -2,7 +2,15 @@
 import { useEffect, useState } from 'react';
 
 /** A picture from a Blob; the address is let go when it is not shown any more. */
-export function BlobPicture({ blob, alt, className }: { blob: Blob | null; alt: string; className?: string }) {
+export function BlobPicture({
+  blob,
+  alt,
+  className,
+}: {
+  blob: Blob | null;
+  alt: string;
+  className?: string;
+}) {
   const [url, setUrl] = useState<string | null>(null);
   useEffect(() => {
     if (!blob) return setUrl(null);

@@ -21,13 +21,25 @@ interface Props {
 const power = 2.2;
 
 /** A number with its slider: drag, arrow keys or typing; shown while it moves, set when it is let go. */
-export function SliderRow({ label, value, min, max, step = 1, unit, disabled, curved, onShow, onSet }: Props) {
+export function SliderRow({
+  label,
+  value,
+  min,
+  max,
+  step = 1,
+  unit,
+  disabled,
+  curved,
+  onShow,
+  onSet,
+}: Props) {
   const id = useId();
   const [moving, setMoving] = useState<number | null>(null);
   const [typed, setTyped] = useState<string | null>(null);
   const byKey = useRef(false);
   const shown = moving ?? value;
-  const toTrack = (v: number) => (curved ? ((v - min) / (max - min)) ** (1 / power) : (v - min) / (max - min));
+  const toTrack = (v: number) =>
+    curved ? ((v - min) / (max - min)) ** (1 / power) : (v - min) / (max - min);
   const fromTrack = (t: number) => {
     const v = min + (curved ? t ** power : t) * (max - min);
     return Math.min(max, Math.max(min, Number((Math.round(v / step) * step).toFixed(4))));

@@ -13,10 +13,19 @@ export function Help() {
       <h2 className="mt-6 mb-2 text-[16px] font-semibold">How a mend is made</h2>
       <ol className="list-decimal space-y-1.5 pl-5">
         <li>Zoom in until the unwanted thing nearly fills the view. Space and drag pans.</li>
-        <li>Mark it with room to spare, its shadow with it: paint over it, draw round it, or drag a box. Shift marks more, Alt takes away.</li>
-        <li>Pick how to mend it. You can also pick the method first: then every mark is mended as soon as it is made.</li>
+        <li>
+          Mark it with room to spare, its shadow with it: paint over it, draw round it, or drag a box. Shift
+          marks more, Alt takes away.
+        </li>
+        <li>
+          Pick how to mend it. You can also pick the method first: then every mark is mended as soon as it is
+          made.
+        </li>
         <li>Look at it at 1:1, and flip between before and after.</li>
-        <li>If it is not right: another try, another method, or drag its source. Nothing is lost; every mend stays as it is until you change it.</li>
+        <li>
+          If it is not right: another try, another method, or drag its source. Nothing is lost; every mend
+          stays as it is until you change it.
+        </li>
       </ol>
       <h2 className="mt-6 mb-2 text-[16px] font-semibold">Methods</h2>
       <dl className="grid grid-cols-[5rem_1fr] gap-y-1.5">

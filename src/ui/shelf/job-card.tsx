@@ -20,10 +20,11 @@ interface Props {
   onProblem: (text: string) => void;
 }
 
-export const megabytes = (bytes: number): string =>
+const megabytes = (bytes: number): string =>
   bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
 
-const item = 'flex h-8 cursor-pointer items-center gap-2 rounded-md px-2 outline-none data-highlighted:bg-quiet';
+const item =
+  'flex h-8 cursor-pointer items-center gap-2 rounded-md px-2 outline-none data-highlighted:bg-quiet';
 
 export function JobCard({ row, changed, store, onRename, onDuplicate, onDelete, onProblem }: Props) {
   const { job } = row;
@@ -38,7 +39,11 @@ export function JobCard({ row, changed, store, onRename, onDuplicate, onDelete, 
   };
   return (
     <li className="overflow-hidden rounded-xl border border-line bg-sheet">
-      <Link href={`/job/${row.id}`} aria-label={`Open ${job.title}`} className="relative grid aspect-[3/1] grid-cols-2 gap-px bg-line">
+      <Link
+        href={`/job/${row.id}`}
+        aria-label={`Open ${job.title}`}
+        className="relative grid aspect-[3/1] grid-cols-2 gap-px bg-line"
+      >
         <BlobPicture blob={row.before} alt="" className="size-full object-cover" />
         <BlobPicture blob={row.after} alt="" className="size-full object-cover" />
         <span className="absolute bottom-1 left-1 rounded bg-white/85 px-1 text-[11px]">before</span>
@@ -46,7 +51,12 @@ export function JobCard({ row, changed, store, onRename, onDuplicate, onDelete, 
       </Link>
       <div className="flex items-start gap-2 p-3">
         <div className="min-w-0 grow">
-          <Rename name={job.title} label="Job name" onRename={onRename} className="max-w-full text-[14px] font-semibold" />
+          <Rename
+            name={job.title}
+            label="Job name"
+            onRename={onRename}
+            className="max-w-full text-[14px] font-semibold"
+          />
           <p className="text-faint">
             {mends === 1 ? '1 mend' : `${mends} mends`} · {job.photo.width} × {job.photo.height}
           </p>
@@ -55,11 +65,17 @@ export function JobCard({ row, changed, store, onRename, onDuplicate, onDelete, 
           </p>
         </div>
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger aria-label={`More for ${job.title}`} className="grid size-8 place-items-center rounded-lg hover:bg-quiet">
+          <DropdownMenu.Trigger
+            aria-label={`More for ${job.title}`}
+            className="grid size-8 place-items-center rounded-lg hover:bg-quiet"
+          >
             <MoreHorizontal className="size-4" aria-hidden />
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
-            <DropdownMenu.Content align="end" className="z-40 w-44 rounded-xl border border-line bg-sheet p-1 shadow-xl">
+            <DropdownMenu.Content
+              align="end"
+              className="z-40 w-44 rounded-xl border border-line bg-sheet p-1 shadow-xl"
+            >
               <DropdownMenu.Item className={item} onSelect={onDuplicate}>
                 <Copy className="size-4" aria-hidden /> Duplicate
               </DropdownMenu.Item>

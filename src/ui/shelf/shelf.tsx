@@ -37,7 +37,10 @@ export function Shelf() {
     void store.clearDeleted(Date.now() - keepDeletedMs);
   }, [store]);
 
-  const say = useCallback((line: Omit<Line, 'key'>) => setLines((old) => [...old.slice(-4), { key: newId(), ...line }]), []);
+  const say = useCallback(
+    (line: Omit<Line, 'key'>) => setLines((old) => [...old.slice(-4), { key: newId(), ...line }]),
+    [],
+  );
 
   const take = useCallback(
     async (files: readonly File[]) => {
@@ -78,7 +81,13 @@ export function Shelf() {
     [router, say, store],
   );
 
-  const accept = useMemo(() => Object.entries(acceptedFiles).flatMap(([type, suffixes]) => [type, ...suffixes]).join(','), []);
+  const accept = useMemo(
+    () =>
+      Object.entries(acceptedFiles)
+        .flatMap(([type, suffixes]) => [type, ...suffixes])
+        .join(','),
+    [],
+  );
 
   const remove = async (id: string, title: string) => {
     await store.setDeleted(id, Date.now());
@@ -92,7 +101,10 @@ export function Shelf() {
           <h1 className="text-[19px] font-semibold tracking-tight">Shelf</h1>
           <p className="text-faint">Drop photos or job files anywhere on this page.</p>
           <span className="grow" />
-          <Link href="/help" className="inline-flex h-8 items-center gap-1.5 rounded-lg px-2.5 font-medium hover:bg-quiet">
+          <Link
+            href="/help"
+            className="inline-flex h-8 items-center gap-1.5 rounded-lg px-2.5 font-medium hover:bg-quiet"
+          >
             <HelpCircle className="size-4" aria-hidden /> Help
           </Link>
           <Button tone="strong" onClick={dropzone.open}>
@@ -135,8 +147,8 @@ export function Shelf() {
           {rows?.length === 0 && (
             <div className="flex flex-col items-start gap-3 rounded-xl border border-dashed border-[#b5b5b5] p-8">
               <p className="max-w-prose text-[14px]">
-                No jobs yet. A job is one photo with all the work on it; the photo itself is never written to. JPEG, PNG, WebP
-                and AVIF up to 60 megapixels can be opened.
+                No jobs yet. A job is one photo with all the work on it; the photo itself is never written to.
+                JPEG, PNG, WebP and AVIF up to 60 megapixels can be opened.
               </p>
               <Button onClick={dropzone.open}>
                 <FolderOpen className="size-4" aria-hidden /> Choose photos
@@ -165,7 +177,9 @@ export function Shelf() {
           </ul>
           {deleted && deleted.length > 0 && (
             <details className="mt-5 text-faint">
-              <summary className="w-fit cursor-pointer rounded">Deleted in the last day ({deleted.length})</summary>
+              <summary className="w-fit cursor-pointer rounded">
+                Deleted in the last day ({deleted.length})
+              </summary>
               <ul className="mt-2 space-y-1">
                 {deleted.map((row) => (
                   <li key={row.id} className="flex items-center gap-2">

@@ -29,10 +29,17 @@ export async function listDemoJobs(): Promise<DemoCard[]> {
   return cards.sort((a, b) => a.order - b.order);
 }
 
-const pictures = { 'job.vine.zip': 'application/zip', 'before.jpg': 'image/jpeg', 'after.jpg': 'image/jpeg' } as const;
+const pictures = {
+  'job.vine.zip': 'application/zip',
+  'before.jpg': 'image/jpeg',
+  'after.jpg': 'image/jpeg',
+} as const;
 
 /** A file of a demo job; null when there is none. Names are checked against what exists, so no path can lead elsewhere. */
-export async function readDemoFile(id: string, name: string): Promise<{ bytes: Buffer<ArrayBuffer>; type: string } | null> {
+export async function readDemoFile(
+  id: string,
+  name: string,
+): Promise<{ bytes: Buffer<ArrayBuffer>; type: string } | null> {
   const type = Object.hasOwn(pictures, name) ? pictures[name as keyof typeof pictures] : null;
   const known = (await readdir(folder())).includes(id);
   if (!type || !known) return null;

@@ -5,8 +5,8 @@ import { type FloatImage, makeFloatImage } from '../../raster';
 import { correctionField } from './correction';
 import { type Frame, indicesOf, makeFrame, pixelBytes, shrink, usableCentres } from './frame';
 import { nudgeShifts, refineMap } from './refine';
-import { PatchSearch, refineSources } from './search';
 import { cutSeams, frequentShifts, type ShiftMap } from './seam-cut';
+import { PatchSearch, refineSources } from './search';
 
 export interface FillInput {
   /** The photo round the hole; what lies inside the hole is not read. */
@@ -83,7 +83,12 @@ export function computeFill(input: FillInput, onProgress: FillProgress = () => {
   return { image: out, map };
 }
 
-function buildLevels(image: FloatImage, hole: Uint8Array, allowed: Uint8Array | null, radius: number): Frame[] {
+function buildLevels(
+  image: FloatImage,
+  hole: Uint8Array,
+  allowed: Uint8Array | null,
+  radius: number,
+): Frame[] {
   const thickness = Math.sqrt(
     squaredDistance(
       Uint8Array.from(hole, (v) => (v ? 0 : 1)),
@@ -106,7 +111,8 @@ function buildLevels(image: FloatImage, hole: Uint8Array, allowed: Uint8Array | 
   return levels;
 }
 
-const hasSources = (frame: Frame, radius: number): boolean => usableCentres(frame, radius).some((v) => v === 1);
+const hasSources = (frame: Frame, radius: number): boolean =>
+  usableCentres(frame, radius).some((v) => v === 1);
 
 function searchLevels(
   levels: readonly Frame[],

@@ -3,10 +3,14 @@ import { makeRandom } from '../../random';
 import { type FloatImage, makeFloatImage } from '../../raster';
 import { computeFill, type FillResult } from './compute';
 import { makeFrame, pixelBytes, shrink, targetCentres, usableCentres } from './frame';
-import { PatchSearch } from './search';
 import { cutSeams, frequentShifts } from './seam-cut';
+import { PatchSearch } from './search';
 
-function picture(w: number, h: number, at: (x: number, y: number) => readonly [number, number, number]): FloatImage {
+function picture(
+  w: number,
+  h: number,
+  at: (x: number, y: number) => readonly [number, number, number],
+): FloatImage {
   const image = makeFloatImage({ x: 0, y: 0, w, h });
   for (let y = 0, i = 0; y < h; y++) for (let x = 0; x < w; x++, i += 4) image.data.set([...at(x, y), 1], i);
   return image;
@@ -27,7 +31,13 @@ const noisy = (w: number, h: number, seed: number) => {
 };
 
 /** Checks every filled pixel's source. */
-function checkSources({ map }: FillResult, w: number, h: number, hole: Uint8Array, allowed: Uint8Array | null): void {
+function checkSources(
+  { map }: FillResult,
+  w: number,
+  h: number,
+  hole: Uint8Array,
+  allowed: Uint8Array | null,
+): void {
   map.label.forEach((label, p) => {
     expect(label >= 0).toBe(hole[p] === 1);
     if (label < 0) return;
@@ -35,14 +45,17 @@ function checkSources({ map }: FillResult, w: number, h: number, hole: Uint8Arra
     const x = (p % w) + dx;
     const y = Math.floor(p / w) + dy;
     const q = y * w + x;
-    if (x < 0 || y < 0 || x >= w || y >= h || hole[q] || (allowed && !allowed[q])) throw new Error(`pixel ${p} comes from ${x}, ${y}`);
+    if (x < 0 || y < 0 || x >= w || y >= h || hole[q] || (allowed && !allowed[q]))
+      throw new Error(`pixel ${p} comes from ${x}, ${y}`);
   });
 }
 
 const mostError = (image: FloatImage, wanted: FloatImage, hole: Uint8Array) => {
   let most = 0;
   hole.forEach((v, i) => {
-    if (v) for (let c = 0; c < 3; c++) most = Math.max(most, Math.abs(image.data[4 * i + c] - wanted.data[4 * i + c]));
+    if (v)
+      for (let c = 0; c < 3; c++)
+        most = Math.max(most, Math.abs(image.data[4 * i + c] - wanted.data[4 * i + c]));
   });
   return most * 255;
 };
@@ -51,19 +64,25 @@ describe('fill', () => {
   test('a constant picture is completed exactly', () => {
     const image = picture(120, 100, () => [0.25, 0.5, 0.75]);
     const hole = boxHole(120, 100, 45, 40, 30, 22);
-    expect(mostError(computeFill({ image, hole, allowed: null, seed: 1 }).image, image, hole)).toBeLessThan(0.01);
+    expect(mostError(computeFill({ image, hole, allowed: null, seed: 1 }).image, image, hole)).toBeLessThan(
+      0.01,
+    );
   });
 
   test('stripes run on in phase', () => {
     const image = picture(160, 120, (x) => (x % 16 < 8 ? [0.9, 0.8, 0.7] : [0.2, 0.25, 0.3]));
     const hole = boxHole(160, 120, 60, 40, 40, 36);
-    expect(mostError(computeFill({ image, hole, allowed: null, seed: 3 }).image, image, hole)).toBeLessThan(1);
+    expect(mostError(computeFill({ image, hole, allowed: null, seed: 3 }).image, image, hole)).toBeLessThan(
+      1,
+    );
   });
 
   test('a gentle gradient is completed to within a few grey levels', () => {
     const image = picture(140, 120, (x, y) => [0.3 + x / 500, 0.6 - y / 600, 0.5]);
     const hole = boxHole(140, 120, 50, 45, 32, 28);
-    expect(mostError(computeFill({ image, hole, allowed: null, seed: 2 }).image, image, hole)).toBeLessThan(6);
+    expect(mostError(computeFill({ image, hole, allowed: null, seed: 2 }).image, image, hole)).toBeLessThan(
+      6,
+    );
   });
 
   test('two halves keep their border straight', () => {
@@ -119,18 +138,23 @@ describe('fill', () => {
 
   test('with nothing to draw from it says so and what would help', () => {
     const image = noisy(60, 60, 9);
-    expect(() => computeFill({ image, hole: new Uint8Array(3600).fill(1), allowed: null, seed: 1 })).toThrow(/not enough/);
+    expect(() => computeFill({ image, hole: new Uint8Array(3600).fill(1), allowed: null, seed: 1 })).toThrow(
+      /not enough/,
+    );
     expect(() => computeFill({ image, hole: new Uint8Array(3600), allowed: null, seed: 1 })).toThrow(/empty/);
   });
 
   test('progress names the stages in order and ends whole', () => {
     const seen: string[] = [];
     let last = -1;
-    computeFill({ image: noisy(100, 90, 8), hole: boxHole(100, 90, 30, 30, 30, 30), allowed: null, seed: 1 }, (stage, share) => {
-      if (seen[seen.length - 1] !== stage) seen.push(stage);
-      last = share;
-      expect(share >= 0 && share <= 1.0001).toBe(true);
-    });
+    computeFill(
+      { image: noisy(100, 90, 8), hole: boxHole(100, 90, 30, 30, 30, 30), allowed: null, seed: 1 },
+      (stage, share) => {
+        if (seen[seen.length - 1] !== stage) seen.push(stage);
+        last = share;
+        expect(share >= 0 && share <= 1.0001).toBe(true);
+      },
+    );
     expect(seen).toEqual(['reading', 'searching', 'joining', 'blending']);
     expect(last).toBe(1);
   });
@@ -211,8 +235,13 @@ describe('seam cut', () => {
     const label = new Int32Array(1200).fill(-1);
     for (const p of holes) label[p] = 0;
     const cut = cutSeams(frame, { shifts, label }, null, 3, () => true);
-    const colour = (p: number, l: number) => frame.img.subarray((p + shifts[l].dy * 40 + shifts[l].dx) * pixelBytes, (p + shifts[l].dy * 40 + shifts[l].dx) * pixelBytes + 3);
-    const jump = (a: Uint8Array, b: Uint8Array) => Math.abs(a[0] - b[0]) + Math.abs(a[1] - b[1]) + Math.abs(a[2] - b[2]);
+    const colour = (p: number, l: number) =>
+      frame.img.subarray(
+        (p + shifts[l].dy * 40 + shifts[l].dx) * pixelBytes,
+        (p + shifts[l].dy * 40 + shifts[l].dx) * pixelBytes + 3,
+      );
+    const jump = (a: Uint8Array, b: Uint8Array) =>
+      Math.abs(a[0] - b[0]) + Math.abs(a[1] - b[1]) + Math.abs(a[2] - b[2]);
     const energy = (of: (p: number) => number) => {
       let sum = 0;
       for (const p of holes) {
@@ -225,7 +254,11 @@ describe('seam cut', () => {
       return sum;
     };
     let least = Infinity;
-    for (let k = 0; k < 512; k++) least = Math.min(least, energy((p) => (k >> holes.indexOf(p)) & 1));
+    for (let k = 0; k < 512; k++)
+      least = Math.min(
+        least,
+        energy((p) => (k >> holes.indexOf(p)) & 1),
+      );
     expect(energy((p) => cut.label[p])).toBeLessThanOrEqual(least * 1.001);
   });
 
@@ -233,7 +266,11 @@ describe('seam cut', () => {
     const image = noisy(60, 40, 14);
     const hole = boxHole(60, 40, 20, 12, 14, 12);
     const frame = makeFrame(image, hole, null, 2);
-    const shifts = [{ dx: -16, dy: 0 }, { dx: 18, dy: 0 }, { dx: 0, dy: 13 }];
+    const shifts = [
+      { dx: -16, dy: 0 },
+      { dx: 18, dy: 0 },
+      { dx: 0, dy: 13 },
+    ];
     const label = Int32Array.from(hole, (v) => (v ? 0 : -1));
     const cut = cutSeams(frame, { shifts, label }, null, 2, (p, l) => l === 0 || (l === 1 && p % 60 > 26));
     cut.label.forEach((l, p) => {
@@ -257,5 +294,6 @@ test('a coarser level knows only known pixels: the hole’s colours do not leak'
   const image = picture(32, 32, (x) => (x < 16 ? [0.5, 0.5, 0.5] : [1, 0, 0]));
   const hole = boxHole(32, 32, 16, 0, 16, 32);
   const coarse = shrink(makeFrame(image, hole, null, 2));
-  for (let y = 0; y < 16; y++) for (let x = 0; x < 8; x++) expect(coarse.img[(y * 16 + x) * pixelBytes]).toBe(128);
+  for (let y = 0; y < 16; y++)
+    for (let x = 0; x < 8; x++) expect(coarse.img[(y * 16 + x) * pixelBytes]).toBe(128);
 });

@@ -20,7 +20,12 @@ const featureGain = 6;
 /** The finest level from float pixels.
  *  The features are the mean |∂x| and |∂y| of luma over known pixels in a box; they tell textures apart that have the same
  *  mean colour (Newson et al. 2014, Video Inpainting of Complex Scenes, doi:10.1137/140954933, section 3.2). */
-export function makeFrame(image: FloatImage, hole: Uint8Array, allowed: Uint8Array | null, radius: number): Frame {
+export function makeFrame(
+  image: FloatImage,
+  hole: Uint8Array,
+  allowed: Uint8Array | null,
+  radius: number,
+): Frame {
   const { w, h } = image.rect;
   const n = w * h;
   const img = new Uint8Array(n * pixelBytes);

@@ -1,10 +1,18 @@
 import { boundsOfArea } from '../../area';
 import type { Mend } from '../../job/types';
 import { grow, intersect, isEmpty, makeFloatImage, type Rect } from '../../raster';
-import { type MethodDefinition, parameterOf, type ParameterDefinition } from '../definition';
+import { type MethodDefinition, type ParameterDefinition, parameterOf } from '../definition';
 
 /** How far the search may look, in sides of the area's box. */
-const reach: ParameterDefinition = { key: 'reach', label: 'Look as far as', unit: '×', min: 0.5, max: 4, step: 0.1, initial: 1 };
+const reach: ParameterDefinition = {
+  key: 'reach',
+  label: 'Reach',
+  unit: '×',
+  min: 0.5,
+  max: 4,
+  step: 0.1,
+  initial: 1,
+};
 
 /** From the surroundings: what lies round the area is continued into it. */
 export const fill: MethodDefinition = {

@@ -114,7 +114,20 @@ export function cutSeams(
       data[l * n + i] = open ? rimJump(frame, f, dx, dy) : forbidden;
     }
     if (guide)
-      k.addGuideCost(imgAt, guideAt, fw, fh, box.x, box.y, box.w, box.h, dx, dy, dataAt + l * n * 4, scratchAt);
+      k.addGuideCost(
+        imgAt,
+        guideAt,
+        fw,
+        fh,
+        box.x,
+        box.y,
+        box.w,
+        box.h,
+        dx,
+        dy,
+        dataAt + l * n * 4,
+        scratchAt,
+      );
   }
   for (let sweep = 0; sweep < sweeps; sweep++)
     if (k.expand(imgAt, fw * fh, box.w, box.h, frameAt, labelAt, shiftsAt, dataAt, count) === 0) break;

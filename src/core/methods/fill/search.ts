@@ -21,8 +21,27 @@ interface Kernel {
     window: number,
     seed: number,
   ): void;
-  vote(img: number, w: number, h: number, holes: number, n: number, nnf: number, weight: number, r: number, out: number): void;
-  bestByKnown(img: number, w: number, h: number, known: number, sources: number, n: number, p: number, r: number): number;
+  vote(
+    img: number,
+    w: number,
+    h: number,
+    holes: number,
+    n: number,
+    nnf: number,
+    weight: number,
+    r: number,
+    out: number,
+  ): void;
+  bestByKnown(
+    img: number,
+    w: number,
+    h: number,
+    known: number,
+    sources: number,
+    n: number,
+    p: number,
+    r: number,
+  ): number;
 }
 
 let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
@@ -32,7 +51,10 @@ export class PatchSearch {
   readonly targets: Int32Array;
   readonly holes: Int32Array;
   readonly usable: Uint8Array;
-  private readonly at: Record<'img' | 'targets' | 'holes' | 'usable' | 'nnf' | 'cost' | 'weight' | 'out' | 'known', number>;
+  private readonly at: Record<
+    'img' | 'targets' | 'holes' | 'usable' | 'nnf' | 'cost' | 'weight' | 'out' | 'known',
+    number
+  >;
   private readonly rimFactor: Float32Array;
   private readonly k: Kernel & { memory: WebAssembly.Memory };
 
@@ -70,7 +92,11 @@ export class PatchSearch {
     this.ints('holes', this.holes.length).set(this.holes);
     this.bytes('usable', n).set(this.usable);
     this.ints('nnf', n).fill(-1);
-    const toRim = squaredDistance(Uint8Array.from(frame.hole, (v) => 1 - v), frame.w, frame.h);
+    const toRim = squaredDistance(
+      Uint8Array.from(frame.hole, (v) => 1 - v),
+      frame.w,
+      frame.h,
+    );
     this.rimFactor = toRim.map((d) => 1.3 ** -Math.min(60, Math.sqrt(d)));
   }
 
@@ -124,7 +150,11 @@ export class PatchSearch {
     new Int32Array(this.k.memory.buffer, listAt, candidates.length).set(candidates);
     const known = this.bytes('known', w * h);
     for (let i = 0; i < known.length; i++) known[i] = hole[i] ? 0 : 1;
-    const depth = squaredDistance(Uint8Array.from(hole, (v) => 1 - v), w, h);
+    const depth = squaredDistance(
+      Uint8Array.from(hole, (v) => 1 - v),
+      w,
+      h,
+    );
     const order = Array.from(this.holes).sort((a, b) => depth[a] - depth[b] || a - b);
     const nnf = this.ints('nnf', w * h);
     const isTarget = new Uint8Array(w * h);
@@ -188,7 +218,17 @@ export class PatchSearch {
     }
     for (const p of this.targets)
       weight[p] = (evenly ? 1 : Math.exp(-cost[p] / (2 * spread))) * this.rimFactor[p] + 1e-20;
-    this.k.vote(at.img, frame.w, frame.h, at.holes, this.holes.length, at.nnf, at.weight, this.radius, at.out);
+    this.k.vote(
+      at.img,
+      frame.w,
+      frame.h,
+      at.holes,
+      this.holes.length,
+      at.nnf,
+      at.weight,
+      this.radius,
+      at.out,
+    );
   }
 
   private bytes(name: keyof PatchSearch['at'], count: number): Uint8Array {

@@ -45,7 +45,7 @@ export function fitTone(
     const alpha = s[4 * i + 3];
     for (let c = 4 * i; c < 4 * i + 3; c++) {
       const v = s[c] + strength * field[c];
-      s[c] = v < 0 ? 0 : v > alpha ? alpha : v;
+      s[c] = v < 0 ? 0 : Math.min(v, alpha);
     }
   }
 }

@@ -1,7 +1,13 @@
 import { boundsOfArea } from '../../area';
 import type { Mend } from '../../job/types';
 import { type FloatImage, grow, intersect, isEmpty, type Rect, shift } from '../../raster';
-import { type MethodContext, type MethodDefinition, parameterOf, type ParameterDefinition, type Patch } from '../definition';
+import {
+  type MethodContext,
+  type MethodDefinition,
+  type ParameterDefinition,
+  type Patch,
+  parameterOf,
+} from '../definition';
 import { coverWithin, readShifted } from '../shift-source';
 import { fitTone } from './fit-tone';
 
@@ -16,7 +22,8 @@ export const toneFit: ParameterDefinition = {
 };
 
 /** The rectangle a heal works on: the area and the rim one pixel round it. */
-export const healOutput = (mend: Mend, bounds: Rect): Rect => intersect(grow(boundsOfArea(mend.area), 1), bounds);
+export const healOutput = (mend: Mend, bounds: Rect): Rect =>
+  intersect(grow(boundsOfArea(mend.area), 1), bounds);
 
 /** The source's texture with the target's tone. */
 export const heal: MethodDefinition = {

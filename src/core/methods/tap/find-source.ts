@@ -1,5 +1,5 @@
-import { intersect, isEmpty, type FloatImage, type Rect } from '../../raster';
 import type { SourceShift } from '../../job/types';
+import { type FloatImage, intersect, isEmpty, type Rect } from '../../raster';
 
 /** How well a shift would serve, as a cost: lower is better. */
 interface Candidate {
@@ -40,7 +40,7 @@ export function rankSources(below: FloatImage, spot: Rect, coverage: Float32Arra
   const rimGrain = deviation(rim, spot, below, fine, 0, 0);
   for (const distance of distances)
     for (let k = 0; k < directions; k++) {
-      const angle = ((k + (distance * 10) % 1) / directions) * 2 * Math.PI;
+      const angle = ((k + ((distance * 10) % 1)) / directions) * 2 * Math.PI;
       const dx = Math.round(Math.cos(angle) * size * distance);
       const dy = Math.round(Math.sin(angle) * size * distance);
       const from = { x: spot.x + dx, y: spot.y + dy, w: spot.w, h: spot.h };
@@ -48,7 +48,8 @@ export function rankSources(below: FloatImage, spot: Rect, coverage: Float32Arra
       if (held.w !== spot.w || held.h !== spot.h || !isEmpty(intersect(from, spot))) continue;
       const rimCost = rimDifference(rim, spot, below, dx, dy);
       const grain = deviation(inside, spot, below, fine, dx, dy);
-      const structure = deviation(inside, spot, below, luma, dx, dy) - deviation(rim, spot, below, luma, 0, 0);
+      const structure =
+        deviation(inside, spot, below, luma, dx, dy) - deviation(rim, spot, below, luma, 0, 0);
       const cost =
         rimCost.uneven +
         0.25 * rimCost.mean +
@@ -123,7 +124,14 @@ function rimDifference(rim: number[], spot: Rect, below: FloatImage, dx: number,
   return { uneven, mean };
 }
 
-function deviation(indices: number[], spot: Rect, below: FloatImage, plane: Float32Array, dx: number, dy: number) {
+function deviation(
+  indices: number[],
+  spot: Rect,
+  below: FloatImage,
+  plane: Float32Array,
+  dx: number,
+  dy: number,
+) {
   const { rect } = below;
   let sum = 0;
   let squares = 0;

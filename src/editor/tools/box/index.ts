@@ -30,7 +30,10 @@ export const boxTool: Tool<BoxState> = {
       case 'idle': {
         if (event.type !== 'down') return stay(state);
         const at = [event.point[0], event.point[1]] as const;
-        return { state: { is: 'dragging', from: at, to: at, shift: event.shift, alt: event.alt }, effects: [] };
+        return {
+          state: { is: 'dragging', from: at, to: at, shift: event.shift, alt: event.alt },
+          effects: [],
+        };
       }
       case 'dragging':
         switch (event.type) {

@@ -24,7 +24,10 @@ export const brushTool = (picks: boolean): Tool<BrushState> => ({
           case 'move':
             return { state, effects: [{ kind: 'extend-stroke', points: event.points }] };
           case 'up':
-            return { state: idle, effects: [{ kind: 'extend-stroke', points: [event.point] }, { kind: 'end-stroke' }] };
+            return {
+              state: idle,
+              effects: [{ kind: 'extend-stroke', points: [event.point] }, { kind: 'end-stroke' }],
+            };
           case 'cancel':
             return { state: idle, effects: [{ kind: 'cancel-stroke' }] };
         }

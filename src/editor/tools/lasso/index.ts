@@ -26,7 +26,12 @@ export const lassoTool: Tool<LassoState> = {
       case 'idle':
         if (event.type !== 'down') return stay(state);
         return {
-          state: { is: 'drawing', points: [[event.point[0], event.point[1]]], shift: event.shift, alt: event.alt },
+          state: {
+            is: 'drawing',
+            points: [[event.point[0], event.point[1]]],
+            shift: event.shift,
+            alt: event.alt,
+          },
           effects: [],
         };
       case 'drawing':
@@ -41,7 +46,10 @@ export const lassoTool: Tool<LassoState> = {
           case 'up': {
             const done = { kind: 'show-shape', shape: null } as const;
             if (state.points.length < 3) return { state: idle, effects: [done] };
-            return { state: idle, effects: [done, { kind: 'mark', shape: shapeOf(state), shift: state.shift }] };
+            return {
+              state: idle,
+              effects: [done, { kind: 'mark', shape: shapeOf(state), shift: state.shift }],
+            };
           }
           case 'cancel':
             return { state: idle, effects: [{ kind: 'show-shape', shape: null }] };

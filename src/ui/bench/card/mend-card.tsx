@@ -18,15 +18,23 @@ export function MendCard({ mend }: { mend: Mend }) {
   const readOnly = useBench((s) => s.readOnly);
   const rect = session.mendRect(mend);
   const definition = methods[mend.method];
-  const show = (label: string, changes: Partial<Omit<Mend, 'id'>>) => session.show(changeMend(mend.id, label, changes));
-  const set = (label: string, changes: Partial<Omit<Mend, 'id'>>) => session.changeMend(mend.id, label, changes);
+  const show = (label: string, changes: Partial<Omit<Mend, 'id'>>) =>
+    session.show(changeMend(mend.id, label, changes));
+  const set = (label: string, changes: Partial<Omit<Mend, 'id'>>) =>
+    session.changeMend(mend.id, label, changes);
   const [shape] = mend.area.shapes;
   const stroke = mend.area.shapes.length === 1 && shape.kind === 'stroke' ? shape : null;
   return (
     <div>
       <div className="flex h-10 items-center gap-1 border-b border-line pr-1 pl-3">
         <h2 className="min-w-0 grow font-semibold">
-          <Rename name={mend.name} label="Mend name" disabled={readOnly} className="max-w-full" onRename={(name) => set('rename mend', { name })} />
+          <Rename
+            name={mend.name}
+            label="Mend name"
+            disabled={readOnly}
+            className="max-w-full"
+            onRename={(name) => set('rename mend', { name })}
+          />
         </h2>
         <IconButton label="Choose none" hint="Escape" onClick={() => session.set({ chosen: null })}>
           <X className="size-4" aria-hidden />
@@ -43,8 +51,12 @@ export function MendCard({ mend }: { mend: Mend }) {
                 max={2000}
                 unit="px"
                 curved
-                onShow={(v) => show('size', { area: { ...mend.area, shapes: [{ ...stroke, radiusPx: v / 2 }] } })}
-                onSet={(v) => set('size', { area: { ...mend.area, shapes: [{ ...stroke, radiusPx: v / 2 }] } })}
+                onShow={(v) =>
+                  show('size', { area: { ...mend.area, shapes: [{ ...stroke, radiusPx: v / 2 }] } })
+                }
+                onSet={(v) =>
+                  set('size', { area: { ...mend.area, shapes: [{ ...stroke, radiusPx: v / 2 }] } })
+                }
               />
               <SliderRow
                 label="Softness"
@@ -52,8 +64,12 @@ export function MendCard({ mend }: { mend: Mend }) {
                 min={0}
                 max={100}
                 unit="%"
-                onShow={(v) => show('softness', { area: { ...mend.area, shapes: [{ ...stroke, hardness: 1 - v / 100 }] } })}
-                onSet={(v) => set('softness', { area: { ...mend.area, shapes: [{ ...stroke, hardness: 1 - v / 100 }] } })}
+                onShow={(v) =>
+                  show('softness', { area: { ...mend.area, shapes: [{ ...stroke, hardness: 1 - v / 100 }] } })
+                }
+                onSet={(v) =>
+                  set('softness', { area: { ...mend.area, shapes: [{ ...stroke, hardness: 1 - v / 100 }] } })
+                }
               />
             </>
           )}
@@ -80,7 +96,12 @@ export function MendCard({ mend }: { mend: Mend }) {
         <Section title="Method" aside={mend.tries.length > 1 ? `${mend.tries.length} tries` : undefined}>
           <div role="group" aria-label="Method" className="flex flex-wrap gap-1">
             {methodIds.map((id) => (
-              <Button key={id} tone={id === mend.method ? 'strong' : 'plain'} aria-pressed={id === mend.method} onClick={() => void session.switchMethod(mend.id, id)}>
+              <Button
+                key={id}
+                tone={id === mend.method ? 'strong' : 'plain'}
+                aria-pressed={id === mend.method}
+                onClick={() => session.begin(session.switchMethod(mend.id, id))}
+              >
                 {methods[id].title}
               </Button>
             ))}
@@ -94,7 +115,11 @@ export function MendCard({ mend }: { mend: Mend }) {
               max={p.max}
               step={p.step}
               unit={p.unit}
-              onShow={definition.scope === 'kept' ? undefined : (v) => show(p.label.toLowerCase(), { params: { ...mend.params, [p.key]: v } })}
+              onShow={
+                definition.scope === 'kept'
+                  ? undefined
+                  : (v) => show(p.label.toLowerCase(), { params: { ...mend.params, [p.key]: v } })
+              }
               onSet={(v) => set(p.label.toLowerCase(), { params: { ...mend.params, [p.key]: v } })}
             />
           ))}
@@ -150,7 +175,7 @@ function Tries({ mend }: { mend: Mend }) {
           {i + 1}
         </Button>
       ))}
-      <Button disabled={computing} onClick={() => void session.anotherTry(mend.id)}>
+      <Button disabled={computing} onClick={() => session.begin(session.anotherTry(mend.id))}>
         <RefreshCw className="size-4" aria-hidden /> Another try
       </Button>
     </div>
@@ -161,13 +186,34 @@ function SourceSection({ mend }: { mend: Mend }) {
   const session = useSession();
   const { source } = mend;
   const set = (changes: { dx?: number; dy?: number }) =>
-    session.run(changeMend(mend.id, 'move source', { source: { dx: source?.dx ?? 0, dy: source?.dy ?? 0, ...changes } }));
+    session.run(
+      changeMend(mend.id, 'move source', {
+        source: { dx: source?.dx ?? 0, dy: source?.dy ?? 0, ...changes },
+      }),
+    );
   return (
-    <Section title="Source" aside={source ? `${Math.round(Math.hypot(source.dx, source.dy))} px away` : 'none yet'}>
-      <SliderRow label="Across" value={source?.dx ?? 0} min={-2000} max={2000} unit="px" onSet={(dx) => set({ dx })} />
-      <SliderRow label="Down" value={source?.dy ?? 0} min={-2000} max={2000} unit="px" onSet={(dy) => set({ dy })} />
+    <Section
+      title="Source"
+      aside={source ? `${Math.round(Math.hypot(source.dx, source.dy))} px away` : 'none yet'}
+    >
+      <SliderRow
+        label="Across"
+        value={source?.dx ?? 0}
+        min={-2000}
+        max={2000}
+        unit="px"
+        onSet={(dx) => set({ dx })}
+      />
+      <SliderRow
+        label="Down"
+        value={source?.dy ?? 0}
+        min={-2000}
+        max={2000}
+        unit="px"
+        onSet={(dy) => set({ dy })}
+      />
       <div className="mt-1 flex flex-wrap gap-1">
-        <Button onClick={() => void session.anotherTry(mend.id)}>
+        <Button onClick={() => session.begin(session.anotherTry(mend.id))}>
           <RefreshCw className="size-4" aria-hidden /> Next best
         </Button>
         <Button onClick={() => session.set({ markTool: 'choose', method: null })}>

@@ -24,8 +24,25 @@ export function NextCard() {
         <h2 className="font-semibold">{mark ? 'What is marked' : 'Next mend'}</h2>
       </div>
       <Section title="Area">
-        <SliderRow label="Margin" value={area.marginPx} min={-100} max={200} unit="px" onShow={(marginPx) => setArea({ marginPx })} onSet={(marginPx) => setArea({ marginPx })} />
-        <SliderRow label="Feather" value={area.featherPx} min={0} max={200} unit="px" curved onShow={(featherPx) => setArea({ featherPx })} onSet={(featherPx) => setArea({ featherPx })} />
+        <SliderRow
+          label="Margin"
+          value={area.marginPx}
+          min={-100}
+          max={200}
+          unit="px"
+          onShow={(marginPx) => setArea({ marginPx })}
+          onSet={(marginPx) => setArea({ marginPx })}
+        />
+        <SliderRow
+          label="Feather"
+          value={area.featherPx}
+          min={0}
+          max={200}
+          unit="px"
+          curved
+          onShow={(featherPx) => setArea({ featherPx })}
+          onSet={(featherPx) => setArea({ featherPx })}
+        />
         <p className="mt-1 text-faint">
           {mark
             ? 'Shift marks more, Alt takes away. Then pick how to mend it: Tap, Fill, Clone or Heal.'
@@ -41,7 +58,15 @@ export function NextCard() {
         </Section>
       )}
       <Section title="Blend">
-        <SliderRow label="Opacity" value={Math.round(next.opacity * 100)} min={1} max={100} unit="%" onShow={(v) => session.setNext({ opacity: v / 100 })} onSet={(v) => session.setNext({ opacity: v / 100 })} />
+        <SliderRow
+          label="Opacity"
+          value={Math.round(next.opacity * 100)}
+          min={1}
+          max={100}
+          unit="%"
+          onShow={(v) => session.setNext({ opacity: v / 100 })}
+          onSet={(v) => session.setNext({ opacity: v / 100 })}
+        />
         <SelectRow
           label="Mode"
           value={next.blend}

@@ -22,7 +22,8 @@ export function LayerHead({ layer, index, count }: Props) {
   const session = useSession();
   const active = useBench((s) => s.activeLayer === layer.id);
   const readOnly = useBench((s) => s.readOnly);
-  const set = (label: string, changes: Parameters<typeof changeLayer>[2]) => session.run(changeLayer(layer.id, label, changes));
+  const set = (label: string, changes: Parameters<typeof changeLayer>[2]) =>
+    session.run(changeLayer(layer.id, label, changes));
   return (
     <div className="flex h-9 items-center gap-1 pr-1 pl-3">
       <button
@@ -33,7 +34,9 @@ export function LayerHead({ layer, index, count }: Props) {
         className="grid size-6 place-items-center rounded-full"
         onClick={() => session.set({ activeLayer: layer.id })}
       >
-        <span className={`size-3 rounded-full border-2 ${active ? 'border-mended bg-mended' : 'border-[#8a8a8a]'}`} />
+        <span
+          className={`size-3 rounded-full border-2 ${active ? 'border-mended bg-mended' : 'border-[#8a8a8a]'}`}
+        />
       </button>
       <Rename
         name={layer.name}
@@ -51,11 +54,18 @@ export function LayerHead({ layer, index, count }: Props) {
         {layer.visible ? <Eye className="size-4" aria-hidden /> : <EyeOff className="size-4" aria-hidden />}
       </IconButton>
       <Popover.Root>
-        <Popover.Trigger aria-label={`Settings of ${layer.name}`} className="grid size-8 place-items-center rounded-lg hover:bg-quiet">
+        <Popover.Trigger
+          aria-label={`Settings of ${layer.name}`}
+          className="grid size-8 place-items-center rounded-lg hover:bg-quiet"
+        >
           <SlidersHorizontal className="size-4" aria-hidden />
         </Popover.Trigger>
         <Popover.Portal>
-          <Popover.Content align="start" sideOffset={4} className="z-40 w-72 rounded-xl border border-line bg-sheet p-3 shadow-xl">
+          <Popover.Content
+            align="start"
+            sideOffset={4}
+            className="z-40 w-72 rounded-xl border border-line bg-sheet p-3 shadow-xl"
+          >
             <SliderRow
               label="Opacity"
               value={Math.round(layer.opacity * 100)}
@@ -72,7 +82,10 @@ export function LayerHead({ layer, index, count }: Props) {
               onSet={(blend) => set('layer blend', { blend })}
             />
             <div className="mt-2 flex gap-1">
-              <Button disabled={index === count - 1} onClick={() => session.run(placeLayer(layer.id, index + 1))}>
+              <Button
+                disabled={index === count - 1}
+                onClick={() => session.run(placeLayer(layer.id, index + 1))}
+              >
                 <ArrowUp className="size-4" aria-hidden /> Up
               </Button>
               <Button disabled={index === 0} onClick={() => session.run(placeLayer(layer.id, index - 1))}>
@@ -82,7 +95,8 @@ export function LayerHead({ layer, index, count }: Props) {
                 tone="warn"
                 disabled={count === 1}
                 onClick={() => {
-                  if (session.run(removeLayer(layer.id))) session.set({ activeLayer: session.state.job?.layers.at(-1)?.id ?? null });
+                  if (session.run(removeLayer(layer.id)))
+                    session.set({ activeLayer: session.state.job?.layers.at(-1)?.id ?? null });
                 }}
               >
                 <Trash2 className="size-4" aria-hidden /> Delete

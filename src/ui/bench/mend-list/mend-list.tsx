@@ -1,5 +1,12 @@
 'use client';
-import { DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
+import {
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core';
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { Lock, Plus, Search } from 'lucide-react';
 import { useState } from 'react';
@@ -31,7 +38,11 @@ export function MendList() {
     <div className="pb-6">
       <div className="flex h-10 items-center gap-1 border-b border-line pr-1 pl-3">
         <h2 className="grow font-semibold">Mends</h2>
-        <IconButton label="Search mends" pressed={query !== null} onClick={() => setQuery(query === null ? '' : null)}>
+        <IconButton
+          label="Search mends"
+          pressed={query !== null}
+          onClick={() => setQuery(query === null ? '' : null)}
+        >
           <Search className="size-4" aria-hidden />
         </IconButton>
         <IconButton label="Add layer" disabled={readOnly} onClick={() => session.addLayer()}>
@@ -52,7 +63,9 @@ export function MendList() {
           const index = job.layers.length - 1 - reverse;
           const layer = job.layers[index];
           const shown = layer.mends.filter((m) => wanted(m.name)).reverse();
-          const others = job.layers.filter((l) => l !== layer).map((l) => ({ id: l.id, name: l.name, count: l.mends.length }));
+          const others = job.layers
+            .filter((l) => l !== layer)
+            .map((l) => ({ id: l.id, name: l.name, count: l.mends.length }));
           return (
             <section key={layer.id} aria-label={layer.name} className="border-b border-line">
               <LayerHead layer={layer} index={index} count={job.layers.length} />
@@ -68,8 +81,8 @@ export function MendList() {
         })}
       </DndContext>
       <div className="flex h-9 items-center gap-2 border-b border-line px-3 text-faint">
-        <Lock className="size-4" aria-hidden /> Photo, never written to
-        <span className="grow text-right">
+        <Lock className="size-4" aria-hidden /> Photo, never changed
+        <span className="grow text-right whitespace-nowrap">
           {job.photo.width} × {job.photo.height}
         </span>
       </div>

@@ -10,7 +10,8 @@ import { StateBadge } from '../state-badge';
 import { useBench, useSession } from '../use-session';
 import { MendThumb } from './mend-thumb';
 
-const item = 'flex h-8 cursor-pointer items-center gap-2 rounded-md px-2 outline-none data-highlighted:bg-quiet';
+const item =
+  'flex h-8 cursor-pointer items-center gap-2 rounded-md px-2 outline-none data-highlighted:bg-quiet';
 
 interface Props {
   mend: Mend;
@@ -23,8 +24,14 @@ export const MendRow = memo(function MendRow({ mend, layer, others }: Props) {
   const chosen = useBench((s) => s.chosen === mend.id);
   const hovered = useBench((s) => s.hovered === mend.id);
   const readOnly = useBench((s) => s.readOnly);
-  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: mend.id, disabled: readOnly });
-  const tries = mend.tries.length > 1 ? ` · try ${mend.tries.findIndex((t) => t.id === mend.chosenTry) + 1} of ${mend.tries.length}` : '';
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
+    id: mend.id,
+    disabled: readOnly,
+  });
+  const tries =
+    mend.tries.length > 1
+      ? ` · try ${mend.tries.findIndex((t) => t.id === mend.chosenTry) + 1} of ${mend.tries.length}`
+      : '';
   return (
     <li
       ref={setNodeRef}
@@ -62,16 +69,30 @@ export const MendRow = memo(function MendRow({ mend, layer, others }: Props) {
         </span>
       </div>
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger aria-label={`More for ${mend.name}`} className="grid size-7 shrink-0 place-items-center rounded-lg hover:bg-black/5">
+        <DropdownMenu.Trigger
+          aria-label={`More for ${mend.name}`}
+          className="grid size-7 shrink-0 place-items-center rounded-lg hover:bg-black/5"
+        >
           <MoreHorizontal className="size-4" aria-hidden />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="end" className="z-40 w-48 rounded-xl border border-line bg-sheet p-1 shadow-xl">
+          <DropdownMenu.Content
+            align="end"
+            className="z-40 w-48 rounded-xl border border-line bg-sheet p-1 shadow-xl"
+          >
             <DropdownMenu.Item
               className={item}
-              onSelect={() => session.run(changeMend(mend.id, mend.visible ? 'hide mend' : 'show mend', { visible: !mend.visible }))}
+              onSelect={() =>
+                session.run(
+                  changeMend(mend.id, mend.visible ? 'hide mend' : 'show mend', { visible: !mend.visible }),
+                )
+              }
             >
-              {mend.visible ? <EyeOff className="size-4" aria-hidden /> : <Eye className="size-4" aria-hidden />}
+              {mend.visible ? (
+                <EyeOff className="size-4" aria-hidden />
+              ) : (
+                <Eye className="size-4" aria-hidden />
+              )}
               {mend.visible ? 'Hide' : 'Show'}
             </DropdownMenu.Item>
             <DropdownMenu.Item className={item} onSelect={() => session.duplicateMend(mend.id)}>
@@ -81,7 +102,9 @@ export const MendRow = memo(function MendRow({ mend, layer, others }: Props) {
               <DropdownMenu.Item
                 key={other.id}
                 className={item}
-                onSelect={() => session.run({ ...placeMend(mend.id, other.id, other.count), label: 'move to layer' })}
+                onSelect={() =>
+                  session.run({ ...placeMend(mend.id, other.id, other.count), label: 'move to layer' })
+                }
               >
                 Move to {other.name}
               </DropdownMenu.Item>

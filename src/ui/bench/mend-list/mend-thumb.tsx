@@ -40,7 +40,11 @@ export function MendThumb({ mend }: { mend: Mend }) {
     };
   }, [seen, ready, computing, stale, mend, session]);
   return (
-    <span ref={box} aria-hidden className="grid h-[34px] w-[70px] shrink-0 grid-cols-2 gap-0.5 overflow-hidden rounded-md bg-quiet">
+    <span
+      ref={box}
+      aria-hidden
+      className="grid h-[34px] w-[70px] shrink-0 grid-cols-2 gap-0.5 overflow-hidden rounded-md bg-quiet"
+    >
       <BlobPicture blob={pictures?.before ?? null} alt="" className="size-full object-cover" />
       <BlobPicture blob={pictures?.after ?? null} alt="" className="size-full object-cover" />
     </span>

@@ -1,0 +1,366 @@
+import { expect, test } from '@playwright/test';
+import { differences } from '../src/core/testing/pictures';
+import { BenchPage, pixelOf } from './bench-page';
+import { pngFile, spottedPhoto } from './photos';
+
+const photo = spottedPhoto();
+const file = () => pngFile('yard.png', photo);
+const white = (r: Parameters<typeof pixelOf>[0]) => {
+  let count = 0;
+  for (let y = 140; y < 200; y++)
+    for (let x = 190; x < 250; x++) if (pixelOf(r, x, y).every((v) => v > 250)) count++;
+  return count;
+};
+
+test('clone: set a source, see it in the brush, paint, undo, redo; the pixels are the source’s own', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  await bench.press('3', 'q');
+  await bench.setNumber('rail', 'Size', 60);
+  await bench.setNumber('rail', 'Softness', 0);
+  await bench.clickAt(420, 170, 'Alt');
+  await bench.moveTo(220, 170);
+  await bench.settled();
+  // The source shows inside the brush before anything is painted.
+  expect((await bench.shown(220, 170)).every((v) => v > 250)).toBe(false);
+  await bench.drag(
+    [
+      [205, 155],
+      [235, 155],
+      [235, 185],
+      [205, 185],
+    ],
+    { letGo: false },
+  );
+  await page.waitForFunction(() => window.bench!.painting);
+  await expect.poll(async () => (await bench.shown(228, 168)).every((v) => v > 250)).toBe(false);
+  await page.mouse.up();
+  await bench.settled();
+  await expect(bench.undoButton).toContainText('clone 1');
+  const mended = await bench.exportPng();
+  expect(white(mended)).toBe(0);
+  // Alt was clicked at 420, the stroke began at 205: the source keeps that distance.
+  expect(pixelOf(mended, 220, 170)).toEqual(pixelOf(photo, 435, 185));
+  await bench.undoButton.click();
+  await bench.settled();
+  expect(differences((await bench.exportPng()).data, photo.data).count).toBe(0);
+  await page.locator('canvas').focus();
+  await bench.press('Control+Shift+z');
+  await bench.settled();
+  expect(differences((await bench.exportPng()).data, mended.data).count).toBe(0);
+});
+
+test('the source keeps its distance from stroke to stroke, or starts afresh, as chosen', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  await bench.press('3', 'q');
+  await bench.setNumber('rail', 'Size', 20);
+  const sources = () => page.evaluate(() => window.bench!.state.job!.layers[0].mends.map((m) => m.source));
+  await bench.clickAt(420, 300, 'Alt');
+  await bench.drag([
+    [100, 100],
+    [110, 100],
+  ]);
+  await bench.settled();
+  await bench.drag([
+    [100, 200],
+    [110, 200],
+  ]);
+  await bench.settled();
+  expect(await sources()).toEqual([
+    { dx: 320, dy: 200 },
+    { dx: 320, dy: 200 },
+  ]);
+  await page.getByRole('contentinfo').getByLabel('Source').selectOption('afresh each stroke');
+  await bench.drag([
+    [100, 250],
+    [110, 250],
+  ]);
+  await bench.settled();
+  expect((await sources())[2]).toEqual({ dx: 320, dy: 50 });
+});
+
+test('without a source, clone says why nothing happens and offers the best one', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  await bench.press('3', 'q');
+  await bench.drag([
+    [100, 100],
+    [120, 100],
+  ]);
+  await expect(page.getByText('needs a place to take from')).toBeVisible();
+  await page.getByRole('button', { name: 'Use the best source' }).click();
+  await page.waitForFunction(() => window.bench!.state.picked !== null);
+  await bench.drag([
+    [100, 100],
+    [120, 100],
+  ]);
+  await bench.settled();
+  await expect(bench.mends()).toHaveCount(1);
+});
+
+test('heal: the same hand movement, tone fitted', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  await bench.press('4', 'q');
+  await bench.setNumber('rail', 'Size', 70);
+  await bench.clickAt(420, 320, 'Alt');
+  await bench.drag([
+    [205, 155],
+    [235, 155],
+    [235, 185],
+    [205, 185],
+  ]);
+  await bench.settled();
+  const mended = await bench.exportPng();
+  expect(white(mended)).toBe(0);
+  const mean = (x0: number, y0: number, s: number) => {
+    let sum = 0;
+    for (let y = y0; y < y0 + s; y++) for (let x = x0; x < x0 + s; x++) sum += pixelOf(mended, x, y)[0];
+    return sum / s / s;
+  };
+  const around = (mean(150, 150, 30) + mean(270, 150, 30)) / 2;
+  expect(Math.abs(mean(205, 155, 30) - around)).toBeLessThan(25);
+});
+
+test('tap: one click on a speck finds its own source, which can be dragged afterwards', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  await bench.press('1', 'q');
+  await bench.setNumber('rail', 'Size', 76);
+  await bench.clickAt(220, 170);
+  await bench.settled();
+  const first = await bench.exportPng();
+  expect(white(first)).toBe(0);
+  await bench.press('0');
+  const source = await page.evaluate(() => window.bench!.state.job!.layers[0].mends[0].source!);
+  const from: [number, number] = [220 + source.dx, 170 + source.dy];
+  await bench.drag([from, [from[0] + 20, from[1] + 15]]);
+  await bench.settled();
+  expect(await page.evaluate(() => window.bench!.state.job!.layers[0].mends[0].source!)).toEqual({
+    dx: source.dx + 20,
+    dy: source.dy + 15,
+  });
+  await expect(bench.undoButton).toContainText('move source');
+  expect(differences((await bench.exportPng()).data, first.data).count).toBeGreaterThan(100);
+});
+
+test('fill: marked by lasso half closed, computed with progress, another try keeps the first', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  await bench.press('w');
+  await bench.drag([
+    [192, 142],
+    [248, 142],
+    [248, 198],
+    [192, 198],
+  ]);
+  await bench.press('2');
+  await bench.settled();
+  const first = await bench.exportPng();
+  expect(white(first)).toBe(0);
+  for (let y = 0; y < 480; y += 7) expect(pixelOf(first, 20, y)).toEqual(pixelOf(photo, 20, y));
+  await page.getByRole('button', { name: 'Another try' }).click();
+  await bench.settled();
+  const second = await bench.exportPng();
+  expect(differences(first.data, second.data).count).toBeGreaterThan(200);
+  const tries = page.getByRole('group', { name: 'Tries' });
+  await expect(tries.getByRole('button', { name: '2', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await tries.getByRole('button', { name: '1', exact: true }).click();
+  await bench.settled();
+  expect(differences((await bench.exportPng()).data, first.data).count).toBe(0);
+});
+
+test('a fill can be cancelled: its mark stays, and it can be computed later', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('large.png', spottedPhoto(1400, 1000)));
+  await bench.press('e');
+  await bench.drag([
+    [300, 250],
+    [1000, 750],
+  ]);
+  await bench.press('2');
+  const cancel = page.getByRole('button', { name: 'Cancel' });
+  await expect(cancel).toBeVisible();
+  await expect(page.getByRole('toolbar', { name: /on the photo/ }).getByRole('status')).toContainText('%');
+  const took = await cancel.evaluate(async (button: HTMLElement) => {
+    const start = performance.now();
+    button.click();
+    while (Object.keys(window.bench!.state.tasks).length > 0) await new Promise((r) => setTimeout(r, 5));
+    return performance.now() - start;
+  });
+  expect(took).toBeLessThan(1000);
+  await expect(page.getByText('Not computed: its area is kept')).toBeVisible();
+  await page.getByRole('button', { name: 'Compute' }).click();
+  await expect(cancel).toBeVisible();
+  await cancel.click();
+});
+
+test('marking: brush and box add, Alt subtracts, margin and feather change the outline at once', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  const shapes = () => page.evaluate(() => window.bench!.state.mark?.shapes.map((s) => `${s.op} ${s.kind}`));
+  await bench.press('e');
+  await bench.drag([
+    [100, 100],
+    [200, 180],
+  ]);
+  await page.keyboard.down('Alt');
+  await bench.drag([
+    [130, 120],
+    [170, 160],
+  ]);
+  await page.keyboard.up('Alt');
+  await bench.press('q');
+  await bench.drag([
+    [300, 100],
+    [340, 120],
+  ]);
+  expect(await shapes()).toEqual(['add box', 'subtract box', 'add stroke']);
+  await bench.setNumber('Card', 'Margin', 12);
+  await bench.setNumber('Card', 'Feather', 7);
+  expect(
+    await page.evaluate(() => [window.bench!.state.mark!.marginPx, window.bench!.state.mark!.featherPx]),
+  ).toEqual([12, 7]);
+  await bench.press('Escape');
+  expect(await shapes()).toBe(undefined);
+  await bench.press('e');
+  await page.keyboard.down('Alt');
+  await bench.drag([
+    [130, 120],
+    [170, 160],
+  ]);
+  await page.keyboard.up('Alt');
+  await expect(page.getByText('Nothing is marked yet')).toBeVisible();
+});
+
+test('a mend can be moved, softened, faded, switched, hidden, duplicated, renamed and deleted; each can be undone', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  await bench.press('e');
+  await bench.drag([
+    [190, 140],
+    [250, 200],
+  ]);
+  await bench.press('4');
+  await bench.settled();
+  const steps: string[] = [];
+  const label = async () => steps.push((await bench.undoButton.textContent())!.replace('Undo', '').trim());
+  const mend = () => page.evaluate(() => window.bench!.state.job!.layers[0].mends[0]);
+  await label();
+  await bench.press('0');
+  await bench.drag([
+    [220, 170],
+    [240, 160],
+  ]);
+  await bench.settled();
+  await label();
+  await page.locator('canvas').focus();
+  await bench.press('ArrowRight', 'Alt+ArrowDown');
+  await label();
+  await bench.setNumber('Card', 'Feather', 9);
+  await label();
+  await bench.setNumber('Card', 'Opacity', 60);
+  await label();
+  await page.getByRole('complementary', { name: 'Card' }).getByLabel('Mode').selectOption('lighten');
+  await label();
+  await page.getByRole('complementary', { name: 'Card' }).getByRole('button', { name: 'Clone' }).click();
+  await bench.settled();
+  await label();
+  const changed = await mend();
+  expect(changed).toMatchObject({ method: 'clone', opacity: 0.6, blend: 'lighten', area: { featherPx: 9 } });
+  await page.getByRole('button', { name: /More for/ }).click();
+  await page.getByRole('menuitem', { name: 'Hide' }).click();
+  await label();
+  expect(differences((await bench.exportPng()).data, photo.data).count).toBe(0);
+  await page.getByRole('button', { name: /More for/ }).click();
+  await page.getByRole('menuitem', { name: 'Duplicate' }).click();
+  await expect(bench.mends()).toHaveCount(2);
+  await label();
+  await bench.mends().first().getByText(/copy/).dblclick();
+  await page.getByRole('complementary', { name: 'Mends' }).getByLabel('Mend name').fill('Gatepost');
+  await page.keyboard.press('Enter');
+  await label();
+  await bench.mends().first().getByRole('button', { name: 'More for Gatepost' }).click();
+  await page.getByRole('menuitem', { name: 'Delete' }).click();
+  await expect(bench.mends()).toHaveCount(1);
+  await label();
+  expect(steps).toEqual([
+    'heal 1',
+    'move mend',
+    'nudge source',
+    'feather',
+    'opacity',
+    'blend mode',
+    'heal to clone',
+    'hide mend',
+    'duplicate mend',
+    'rename mend',
+    'delete mend',
+  ]);
+  for (let i = 0; i < 12; i++) await page.keyboard.press('Control+z');
+  await bench.settled();
+  await expect(bench.mends()).toHaveCount(0);
+});
+
+test('layers: add, name, hide, fade, blend, reorder; mends move between them', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  await bench.press('e');
+  await bench.drag([
+    [190, 140],
+    [250, 200],
+  ]);
+  await bench.press('4');
+  await bench.settled();
+  await page.getByRole('button', { name: 'Add layer' }).click();
+  await page.getByText('Layer 2', { exact: true }).dblclick();
+  await page.getByLabel('Layer name').fill('Specks');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: /More for Heal/ }).click();
+  await page.getByRole('menuitem', { name: 'Move to Specks' }).click();
+  await expect(page.getByRole('region', { name: 'Specks' }).getByRole('listitem')).toHaveCount(1);
+  await page.getByRole('button', { name: 'Hide Specks' }).click();
+  expect(differences((await bench.exportPng()).data, photo.data).count).toBe(0);
+  await page.getByRole('button', { name: 'Show Specks' }).click();
+  await page.getByRole('button', { name: 'Settings of Specks' }).click();
+  await page.getByRole('dialog').getByLabel('Blend').selectOption('multiply');
+  await page.getByRole('dialog').getByRole('button', { name: 'Down' }).click();
+  await page.keyboard.press('Escape');
+  expect(await page.evaluate(() => window.bench!.state.job!.layers.map((l) => [l.name, l.blend]))).toEqual([
+    ['Specks', 'multiply'],
+    ['Layer 1', 'normal'],
+  ]);
+});
+
+test('mends are reordered by dragging them in the list', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  for (const x of [100, 300, 450]) {
+    await bench.press('e');
+    await bench.drag([
+      [x, 300],
+      [x + 40, 340],
+    ]);
+    await bench.press('4');
+    await bench.settled();
+    await bench.press('Escape', 'Escape');
+  }
+  const names = () => page.evaluate(() => window.bench!.state.job!.layers[0].mends.map((m) => m.name));
+  expect(await names()).toEqual(['Heal 1', 'Heal 2', 'Heal 3']);
+  const from = await bench.mends().nth(0).boundingBox();
+  const to = await bench.mends().nth(2).boundingBox();
+  await page.mouse.move(from!.x + 40, from!.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(to!.x + 40, to!.y + 30, { steps: 12 });
+  await page.mouse.up();
+  await expect.poll(names).toEqual(['Heal 3', 'Heal 1', 'Heal 2']);
+});

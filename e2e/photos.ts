@@ -1,0 +1,73 @@
+import { encodePng } from '../src/core/formats';
+import type { Raster } from '../src/core/raster';
+import { paintPhoto, texturedPhoto } from '../src/core/testing/pictures';
+import { nodeCodecs } from '../src/headless/node-codecs';
+
+/** Photos that the journeys open: made here, so that their every pixel is known. */
+
+export interface PhotoFile {
+  readonly name: string;
+  readonly mimeType: string;
+  readonly buffer: Buffer;
+}
+
+export const pngFile = (name: string, raster: Raster): PhotoFile => ({
+  name,
+  mimeType: 'image/png',
+  buffer: Buffer.from(encodePng(raster)),
+});
+
+/** A texture with a bright square on it, 40 px at (200, 150). */
+export function spottedPhoto(width = 640, height = 480): Raster {
+  const photo = texturedPhoto(width, height, 12);
+  for (let y = 150; y < 190; y++) photo.data.fill(255, (y * width + 200) * 4, (y * width + 240) * 4);
+  return photo;
+}
+
+/** Left half dark blue, right half light orange: one look tells which way up it is. */
+export const halvesPhoto = (width: number, height: number): Raster =>
+  paintPhoto(width, height, 8, (x) => (x < width / 2 ? [0.05, 0.1, 0.4] : [0.9, 0.7, 0.3]));
+
+/** A JPEG with an EXIF orientation. */
+export async function jpegFile(name: string, raster: Raster, orientation = 1): Promise<PhotoFile> {
+  const { width, height } = raster;
+  const data = new Uint8ClampedArray(raster.data);
+  const jpeg = Buffer.from(
+    await nodeCodecs.jpeg({ width, height, data, colorSpace: 'srgb' } as ImageData, 95),
+  );
+  const tiff = Buffer.from([
+    0x4d,
+    0x4d,
+    0,
+    42,
+    0,
+    0,
+    0,
+    8,
+    0,
+    1,
+    1,
+    0x12,
+    0,
+    3,
+    0,
+    0,
+    0,
+    1,
+    0,
+    orientation,
+    0,
+    0,
+    0,
+    0,
+    0,
+    0,
+  ]);
+  const body = Buffer.concat([Buffer.from('Exif\0\0', 'latin1'), tiff]);
+  const head = Buffer.from([0xff, 0xe1, (body.length + 2) >> 8, (body.length + 2) & 255]);
+  return {
+    name,
+    mimeType: 'image/jpeg',
+    buffer: Buffer.concat([jpeg.subarray(0, 2), head, body, jpeg.subarray(2)]),
+  };
+}

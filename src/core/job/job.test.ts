@@ -1,0 +1,262 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { areaOfShapes, boxShape, jobOf, layerOf, mendOf } from '../testing/jobs';
+import { noisePhoto } from '../testing/pictures';
+import {
+  addLayer,
+  addMend,
+  addTry,
+  allMends,
+  type Command,
+  changeLayer,
+  changeMend,
+  checkJob,
+  checkSheet,
+  findMend,
+  type Job,
+  jobOfSheet,
+  placeLayer,
+  placeMend,
+  record,
+  redo,
+  removeLayer,
+  removeMend,
+  renameJob,
+  transact,
+  undo,
+} from '.';
+import { emptyHistory } from './history';
+
+const photo = noisePhoto(100, 80);
+const start = (): Job =>
+  jobOf(photo, [
+    layerOf([
+      mendOf('clone', areaOfShapes([boxShape(1, 1, 5, 5)]), { dx: 20, dy: 0 }),
+      mendOf('fill', areaOfShapes([boxShape(30, 30, 9, 9)]), null, {
+        tries: [{ id: 't1', seed: 1 }],
+        chosenTry: 't1',
+      }),
+    ]),
+    layerOf([mendOf('heal', areaOfShapes([boxShape(50, 9, 6, 6)], 2, 3), { dx: -9, dy: 12 })]),
+  ]);
+
+/** Any command that makes sense for the job as it is; numbers choose which. */
+function commandOf(job: Job, kind: number, a: number, b: number): Command {
+  const mends = allMends(job);
+  const layer = job.layers[a % job.layers.length];
+  const mend = mends.length > 0 ? mends[b % mends.length] : null;
+  switch (kind % 9) {
+    case 0:
+      return addMend(
+        layer.id,
+        mendOf('tap', areaOfShapes([boxShape(a, b, 4, 4)]), { dx: a, dy: b }),
+        a % (layer.mends.length + 1),
+      );
+    case 1:
+      return mend ? removeMend(mend.id) : renameJob(`j${a}`);
+    case 2:
+      return mend
+        ? changeMend(mend.id, 'opacity', { opacity: (b % 11) / 10, name: `n${a}` })
+        : renameJob(`j${a}`);
+    case 3:
+      return mend ? placeMend(mend.id, layer.id, b % 4) : renameJob(`j${b}`);
+    case 4:
+      return addLayer(layerOf([]), a % (job.layers.length + 1));
+    case 5:
+      return removeLayer(layer.id);
+    case 6:
+      return placeLayer(layer.id, b % job.layers.length);
+    case 7:
+      return changeLayer(layer.id, 'layer', {
+        opacity: (a % 11) / 10,
+        visible: b % 2 === 0,
+        blend: 'screen',
+      });
+    default:
+      return mend ? addTry(mend.id, { id: `t${a}${b}`, seed: a }) : renameJob(`j${a}`);
+  }
+}
+
+const steps = fc.array(fc.tuple(fc.nat(8), fc.nat(50), fc.nat(50)), { minLength: 1, maxLength: 25 });
+
+describe('history', () => {
+  test('undo after do is as it was; redo after undo is as it became; any number of times', () => {
+    fc.assert(
+      fc.property(steps, (list) => {
+        let job = start();
+        let history = emptyHistory;
+        const states = [job];
+        for (const [kind, a, b] of list) {
+          const done = transact(job, commandOf(job, kind, a, b));
+          if (!done) continue;
+          job = done.job;
+          history = record(history, done.transaction);
+          states.push(job);
+        }
+        for (let k = states.length - 2; k >= 0; k--) {
+          const back = undo(job, history)!;
+          expect(back.job).toEqual(states[k]);
+          ({ job, history } = back);
+        }
+        expect(undo(job, history)).toBe(null);
+        for (let k = 1; k < states.length; k++) {
+          const again = redo(job, history)!;
+          expect(again.job).toEqual(states[k]);
+          ({ job, history } = again);
+        }
+        expect(redo(job, history)).toBe(null);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  test('a transaction that went through JSON still undoes and redoes', () => {
+    fc.assert(
+      fc.property(fc.nat(8), fc.nat(50), fc.nat(50), (kind, a, b) => {
+        const job = start();
+        const done = transact(job, commandOf(job, kind, a, b));
+        if (!done) return;
+        const kept = record(emptyHistory, JSON.parse(JSON.stringify(done.transaction)));
+        expect(undo(done.job, kept)!.job).toEqual(job);
+      }),
+    );
+  });
+
+  test('a new change after undo takes away what was undone', () => {
+    let job = start();
+    let history = emptyHistory;
+    for (const title of ['a', 'b']) {
+      const done = transact(job, renameJob(title))!;
+      job = done.job;
+      history = record(history, done.transaction);
+    }
+    const back = undo(job, history)!;
+    const done = transact(back.job, renameJob('c'))!;
+    history = record(back.history, done.transaction);
+    expect(history.entries).toHaveLength(2);
+    expect(redo(done.job, history)).toBe(null);
+  });
+
+  test('a command that changes nothing makes no entry, and the last layer stays', () => {
+    const job = start();
+    const [mend] = job.layers[0].mends;
+    expect(transact(job, changeMend(mend.id, 'opacity', { opacity: 1 }))).toBe(null);
+    expect(transact(job, placeMend(mend.id, job.layers[0].id, 0))).toBe(null);
+    const one = { ...job, layers: [job.layers[0]] };
+    expect(transact(one, removeLayer(one.layers[0].id))).toBe(null);
+  });
+
+  test('jobs are frozen: nothing changes them by the way', () => {
+    const done = transact(start(), renameJob('x'))!;
+    expect(() => {
+      (done.job as { title: string }).title = 'y';
+    }).toThrow();
+  });
+});
+
+describe('schema', () => {
+  test('a job that went through JSON is accepted unchanged', () => {
+    const job = start();
+    expect(checkJob(JSON.parse(JSON.stringify(job)))).toEqual(job);
+    expect(findMend(job, job.layers[1].mends[0].id)?.layerIndex).toBe(1);
+  });
+
+  const bent = (change: (job: never) => void) => {
+    const job = JSON.parse(JSON.stringify(start()));
+    change(job as never);
+    return () => checkJob(job);
+  };
+  type Loose = { layers: { id: string; mends: Record<string, unknown>[] }[]; photo: Record<string, unknown> };
+
+  test.each<[string, (job: Loose) => void, RegExp]>([
+    ['an opacity of 2', (j) => (j.layers[0].mends[0].opacity = 2), /layers\[0\]\.mends\[0\]\.opacity/],
+    ['an unknown method', (j) => (j.layers[0].mends[0].method = 'magic'), /method.*tap, fill, clone, heal/],
+    ['half a pixel in a source', (j) => (j.layers[0].mends[0].source = { dx: 0.5, dy: 0 }), /dx.*integer/],
+    ['a parameter that the method has not', (j) => (j.layers[0].mends[0].params = { reach: 2 }), /params/],
+    [
+      'a shape of an unknown kind',
+      (j) => (j.layers[0].mends[0].area = { shapes: [{ kind: 'star' }], marginPx: 0, featherPx: 0 }),
+      /kind/,
+    ],
+    [
+      'a point that is no number',
+      (j) =>
+        (j.layers[0].mends[0].area = {
+          shapes: [{ kind: 'stroke', op: 'add', radiusPx: 3, hardness: 1, points: [['a', 1]] }],
+          marginPx: 0,
+          featherPx: 0,
+        }),
+      /points/,
+    ],
+    ['no layers', (j) => (j.layers = []), /layers/],
+    ['an id used twice', (j) => (j.layers[1].id = j.layers[0].id), /used twice/],
+    ['a digest that is none', (j) => (j.photo.sha256 = 'abc'), /sha256/],
+    ['a photo of no width', (j) => (j.photo.width = 0), /width/],
+  ])('%s is refused, and the message names the place', (_what, change, message) => {
+    expect(bent(change as never)).toThrow(message);
+  });
+
+  test('what is no object at all is refused', () => {
+    for (const value of [null, 3, 'job', []]) expect(() => checkJob(value)).toThrow(/This job/);
+  });
+});
+
+describe('sheet', () => {
+  const sheet = {
+    format: 'vine-needle-sheet',
+    version: 1,
+    mends: [
+      {
+        method: 'clone',
+        area: { shapes: [boxShape(10, 10, 8, 8)] },
+        source: { dx: 30, dy: 2 },
+        opacity: 0.5,
+      },
+      { method: 'fill', area: { shapes: [{ kind: 'mask', file: 'gate.png', x: 4 }], marginPx: 3 }, seed: 9 },
+      { method: 'tap', area: { shapes: [{ kind: 'stroke', points: [[5, 5]], radiusPx: 4 }] }, name: 'speck' },
+    ],
+  };
+  const facts = jobOf(photo, []).photo;
+  const mask = { w: 6, h: 5, data: new Uint8Array(30).fill(255) };
+
+  test('becomes a job with defaults filled in, masks by file, and the seed as its try', () => {
+    const { job, masks } = jobOfSheet(checkSheet(sheet), facts, (file) => {
+      expect(file).toBe('gate.png');
+      return mask;
+    });
+    const [clone, fill, tap] = allMends(job);
+    expect(clone).toMatchObject({
+      name: 'Clone 1',
+      opacity: 0.5,
+      blend: 'normal',
+      reads: 'below',
+      visible: true,
+    });
+    expect(fill.tries).toEqual([{ id: 'try-2', seed: 9 }]);
+    expect(fill.area.shapes[0]).toEqual({
+      kind: 'mask',
+      op: 'add',
+      x: 4,
+      y: 0,
+      w: 6,
+      h: 5,
+      maskId: 'mask-1',
+    });
+    expect(masks.get('mask-1')).toBe(mask);
+    expect(tap.area.shapes[0]).toMatchObject({ op: 'add', hardness: 1, points: [[5, 5, 1]] });
+    expect(checkJob(JSON.parse(JSON.stringify(job)))).toEqual(job);
+  });
+
+  test('says what is wrong: format, place, missing source', () => {
+    expect(() => checkSheet({ ...sheet, format: 'x' })).toThrow(/vine-needle-sheet/);
+    expect(() => checkSheet({ ...sheet, mends: [{ method: 'tap' }] })).toThrow(/mends\[0\]\.area/);
+    expect(() => checkSheet({ ...sheet, mends: [{ ...sheet.mends[0], strength: 3 }] })).toThrow(
+      /mends\[0\].*strength/,
+    );
+    const sourceless = checkSheet({
+      ...sheet,
+      mends: [{ method: 'heal', area: { shapes: [boxShape(1, 1, 2, 2)] } }],
+    });
+    expect(() => jobOfSheet(sourceless, facts, () => mask)).toThrow(/mends\[0\] needs a source/);
+  });
+});

@@ -1,0 +1,167 @@
+import { describe, expect, test } from 'vitest';
+import { boxTool } from './box';
+import { brushTool } from './brush';
+import { chooseTool } from './choose';
+import type { Effect, GestureEvent, Tool } from './gesture';
+import { lassoTool } from './lasso';
+
+/** Runs a script of events. @returns the states passed through and all effects */
+function play<S extends { readonly is: string }>(
+  tool: Tool<S>,
+  events: readonly GestureEvent[],
+): { path: string[]; effects: Effect[] } {
+  let state = tool.start;
+  const path: string[] = [];
+  const effects: Effect[] = [];
+  for (const event of events) {
+    const step = tool.transition(state, event);
+    state = step.state;
+    path.push(state.is);
+    effects.push(...step.effects);
+  }
+  return { path, effects };
+}
+
+const down = (
+  x: number,
+  y: number,
+  more: Partial<Extract<GestureEvent, { type: 'down' }>> = {},
+): GestureEvent => ({
+  type: 'down',
+  point: [x, y, 1],
+  shift: false,
+  alt: false,
+  grip: null,
+  ...more,
+});
+const move = (...points: [number, number][]): GestureEvent => ({
+  type: 'move',
+  points: points.map(([x, y]) => [x, y, 1] as const),
+});
+const up = (x: number, y: number): GestureEvent => ({ type: 'up', point: [x, y, 1] });
+const cancel: GestureEvent = { type: 'cancel' };
+
+describe('brush', () => {
+  test('paints from press to release', () => {
+    const { path, effects } = play(brushTool(true), [down(1, 2), move([3, 4], [5, 6]), up(7, 8)]);
+    expect(path).toEqual(['painting', 'painting', 'idle']);
+    expect(effects.map((e) => e.kind)).toEqual([
+      'begin-stroke',
+      'extend-stroke',
+      'extend-stroke',
+      'end-stroke',
+    ]);
+  });
+
+  test('Alt sets a source where the method takes from one, and takes away where it marks', () => {
+    expect(play(brushTool(true), [down(1, 2, { alt: true }), up(1, 2)]).effects).toEqual([
+      { kind: 'pick-source', at: { x: 1, y: 2 } },
+    ]);
+    expect(play(brushTool(false), [down(1, 2, { alt: true })]).effects[0]).toMatchObject({
+      kind: 'begin-stroke',
+      alt: true,
+    });
+  });
+
+  test('a cancelled stroke is rolled back and not committed', () => {
+    const { path, effects } = play(brushTool(true), [down(1, 2), move([3, 4]), cancel, up(3, 4)]);
+    expect(path.at(-1)).toBe('idle');
+    expect(effects.map((e) => e.kind)).toEqual(['begin-stroke', 'extend-stroke', 'cancel-stroke']);
+  });
+});
+
+describe('lasso', () => {
+  test('closes where it is let go, and marks once', () => {
+    const { effects } = play(lassoTool, [down(0, 0), move([10, 0], [10, 10]), move([0, 10]), up(0, 9)]);
+    const marks = effects.filter((e) => e.kind === 'mark');
+    expect(marks).toHaveLength(1);
+    expect(marks[0]).toMatchObject({
+      shape: {
+        kind: 'polygon',
+        op: 'add',
+        points: [
+          [0, 0],
+          [10, 0],
+          [10, 10],
+          [0, 10],
+        ],
+      },
+    });
+  });
+
+  test('a click without a drag marks nothing; Alt subtracts', () => {
+    expect(play(lassoTool, [down(0, 0), up(0, 0)]).effects.some((e) => e.kind === 'mark')).toBe(false);
+    const { effects } = play(lassoTool, [down(0, 0, { alt: true }), move([9, 0], [9, 9]), up(9, 9)]);
+    expect(effects.find((e) => e.kind === 'mark')).toMatchObject({ shape: { op: 'subtract' } });
+  });
+
+  test('a cancelled outline leaves nothing on the photo', () => {
+    expect(play(lassoTool, [down(0, 0), move([9, 0], [9, 9]), cancel]).effects.at(-1)).toEqual({
+      kind: 'show-shape',
+      shape: null,
+    });
+  });
+});
+
+describe('box', () => {
+  test('is the same from any corner, on whole pixels', () => {
+    for (const [a, b] of [
+      [
+        [2.4, 3.6],
+        [20.2, 30.9],
+      ],
+      [
+        [20.2, 30.9],
+        [2.4, 3.6],
+      ],
+      [
+        [2.4, 30.9],
+        [20.2, 3.6],
+      ],
+    ]) {
+      const { effects } = play(boxTool, [down(a[0], a[1]), move([b[0], b[1]]), up(b[0], b[1])]);
+      expect(effects.find((e) => e.kind === 'mark')).toMatchObject({ shape: { x: 2, y: 4, w: 18, h: 27 } });
+    }
+  });
+
+  test('an empty box marks nothing', () => {
+    expect(play(boxTool, [down(5, 5), up(5.2, 40)]).effects.some((e) => e.kind === 'mark')).toBe(false);
+  });
+});
+
+describe('choose', () => {
+  const grip = { kind: 'source', mendId: 'm' } as const;
+
+  test('a click chooses; only a real drag moves, by whole pixels, in one drop', () => {
+    expect(play(chooseTool, [down(5, 5, { grip }), move([5.6, 5]), up(5.6, 5)]).effects).toEqual([
+      { kind: 'choose', mendId: 'm' },
+    ]);
+    const { path, effects } = play(chooseTool, [
+      down(5, 5, { grip }),
+      move([9.4, 5]),
+      move([15.2, 8]),
+      up(15.2, 8),
+    ]);
+    expect(path).toEqual(['pointing', 'dragging', 'dragging', 'idle']);
+    expect(effects.at(-1)).toEqual({ kind: 'drop', grip, dx: 10, dy: 3 });
+  });
+
+  test('a press beside everything chooses none; a cancelled drag is shown undone', () => {
+    expect(play(chooseTool, [down(5, 5)]).effects).toEqual([{ kind: 'choose', mendId: null }]);
+    expect(play(chooseTool, [down(5, 5, { grip }), move([30, 5]), cancel]).effects.at(-1)).toEqual({
+      kind: 'undrag',
+    });
+  });
+});
+
+test('every tool is idle again after a cancel, in every state', () => {
+  const scripts: [Tool<{ readonly is: string }>, GestureEvent[]][] = [
+    [brushTool(true) as never, [down(1, 1)]],
+    [lassoTool as never, [down(1, 1), move([5, 5])]],
+    [boxTool as never, [down(1, 1), move([5, 5])]],
+    [chooseTool as never, [down(1, 1, { grip: { kind: 'mend', mendId: 'm' } }), move([9, 9])]],
+  ];
+  for (const [tool, events] of scripts)
+    for (let k = 0; k <= events.length; k++)
+      expect(play(tool, [...events.slice(0, k), cancel]).path.at(-1)).toBe('idle');
+});

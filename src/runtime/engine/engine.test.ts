@@ -1,0 +1,149 @@
+import { describe, expect, test } from 'vitest';
+import { addMend, transact } from '../../core/job';
+import { halve, type Raster, tileKey } from '../../core/raster';
+import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../../core/testing/jobs';
+import { differences, texturedPhoto } from '../../core/testing/pictures';
+import { runFill } from '../pool/fill-job';
+import { Engine } from './engine';
+import type { TilePixels } from './protocol';
+
+const photo = texturedPhoto(700, 500, 21);
+
+function open(raster: Raster = photo) {
+  const engine = new Engine(raster, 'photo');
+  const job = jobOf(raster, [
+    layerOf([mendOf('heal', areaOfShapes([boxShape(300, 200, 60, 60)]), { dx: 90, dy: 20 })]),
+  ]);
+  engine.setJob(job);
+  return { engine, job };
+}
+
+/** Puts parts on top of whole tiles, as the screen does. */
+function patchTile(base: TilePixels, parts: readonly TilePixels[]): Uint8ClampedArray {
+  const out = base.data!.slice();
+  for (const part of parts) {
+    if (part.tile !== base.tile || part.level !== base.level) continue;
+    for (let y = 0; y < part.rect.h; y++) {
+      const s = y * part.rect.w * 4;
+      const d = ((part.rect.y - base.rect.y + y) * base.rect.w + part.rect.x - base.rect.x) * 4;
+      out.set(part.data!.subarray(s, s + part.rect.w * 4), d);
+    }
+  }
+  return out;
+}
+
+describe('display', () => {
+  test('coarser tiles are the halves of the finished picture', () => {
+    const { engine } = open();
+    const flat = engine.flatten(() => {});
+    const half = halve(flat);
+    const [tile] = engine.tiles([{ side: 'after', level: 1, tile: tileKey(0, 0), have: null }]);
+    for (let y = 0; y < tile.rect.h; y++) {
+      const row = half.data.subarray(y * half.width * 4, (y * half.width + tile.rect.w) * 4);
+      expect(
+        differences(tile.data!.subarray(y * tile.rect.w * 4, (y + 1) * tile.rect.w * 4), row).count,
+      ).toBe(0);
+    }
+  });
+
+  test('a tile that the asker already has is not sent again; an untouched one shows the photo', () => {
+    const { engine } = open();
+    const [first] = engine.tiles([{ side: 'after', level: 0, tile: tileKey(1, 0), have: null }]);
+    const [again] = engine.tiles([{ side: 'after', level: 0, tile: tileKey(1, 0), have: first.key }]);
+    expect(again.data).toBe(null);
+    const [plain] = engine.tiles([{ side: 'after', level: 0, tile: tileKey(0, 1), have: null }]);
+    const [before] = engine.tiles([{ side: 'before', level: 0, tile: tileKey(0, 1), have: null }]);
+    expect(plain.key).toBe(before.key);
+  });
+
+  test('before shows the photo whatever was mended', () => {
+    const { engine } = open();
+    const [before] = engine.tiles([{ side: 'before', level: 0, tile: tileKey(1, 0), have: null }]);
+    const [after] = engine.tiles([{ side: 'after', level: 0, tile: tileKey(1, 0), have: null }]);
+    expect(differences(before.data!, after.data!).count).toBeGreaterThan(100);
+    expect(before.data![0]).toBe(photo.data[256 * 4]);
+  });
+});
+
+describe('strokes', () => {
+  test.each(['clone', 'heal'] as const)(
+    'a %s painted in steps shows, at every level, what the finished mend shows',
+    (method) => {
+      for (const level of [0, 1]) {
+        const { engine, job } = open();
+        const wanted = [
+          { side: 'after' as const, level, tile: tileKey(0, 0), have: null },
+          { side: 'after' as const, level, tile: tileKey(1, 0), have: null },
+        ];
+        const base = engine.tiles(wanted);
+        const path = [
+          [230, 120],
+          [260, 130],
+          [290, 160],
+          [285, 230],
+          [310, 240],
+        ] as const;
+        const mend = mendOf(method, areaOfShapes([strokeShape([path[0]], 22, 0.5)]), { dx: 140, dy: 60 });
+        engine.beginStroke(mend, job.layers[0].id);
+        const parts: TilePixels[] = [];
+        for (const [x, y] of path.slice(1)) parts.push(...engine.extendStroke([[x, y, 1]], level));
+        const painted = base.map((tile) => patchTile(tile, parts));
+        engine.endStroke();
+        const whole = { ...mend, area: areaOfShapes([strokeShape(path, 22, 0.5)]) };
+        engine.patchJob(transact(job, addMend(job.layers[0].id, whole))!.transaction.forward);
+        engine.tiles(wanted).forEach((tile, i) => {
+          expect(differences(painted[i], tile.data!).count).toBe(0);
+          expect(differences(tile.data!, base[i].data!).count).toBeGreaterThan(50);
+        });
+      }
+    },
+  );
+
+  test('a stroke that is given up leaves nothing behind', () => {
+    const { engine, job } = open();
+    const ask = { side: 'after' as const, level: 0, tile: tileKey(0, 0), have: null };
+    const [before] = engine.tiles([ask]);
+    engine.beginStroke(
+      mendOf('clone', areaOfShapes([strokeShape([[100, 100]], 20)]), { dx: 90, dy: 0 }),
+      job.layers[0].id,
+    );
+    engine.extendStroke([[150, 120, 1]], 0);
+    engine.endStroke();
+    expect(differences(engine.tiles([ask])[0].data!, before.data!).count).toBe(0);
+  });
+});
+
+describe('fills', () => {
+  const fill = mendOf('fill', areaOfShapes([boxShape(320, 220, 40, 36)], 2, 3), null, {
+    tries: [{ id: 't', seed: 5 }],
+    chosenTry: 't',
+  });
+
+  test('go from missing to ready, and to stale when what they were drawn from changes; the picture stays', () => {
+    const { engine, job } = open();
+    const withFill = { ...job, layers: [...job.layers, layerOf([fill])] };
+    engine.setJob(withFill);
+    expect(engine.mendStates()).toEqual({ [fill.id]: { state: 'missing' } });
+    const { image, hole, inputKey, output } = engine.fillInput(fill);
+    const { data } = runFill({ image, hole, output, seed: 5, depth: 8 });
+    engine.addPixels([{ tryId: 't', ...output, data, inputKey }], []);
+    expect(engine.mendStates()).toEqual({});
+    const before = engine.flatten(() => {});
+    const healed = job.layers[0].mends[0];
+    engine.setJob({
+      ...withFill,
+      layers: [layerOf([{ ...healed, source: { dx: 95, dy: 11 } }]), withFill.layers[1]],
+    });
+    expect(engine.mendStates()).toEqual({ [fill.id]: { state: 'stale' } });
+    const after = engine.flatten(() => {});
+    const at = (r: Raster) => [...r.data.subarray((238 * 700 + 340) * 4, (238 * 700 + 340) * 4 + 3)];
+    expect(at(after)).toEqual(at(before));
+  });
+
+  test('an area outside the photo says so', () => {
+    const { engine } = open();
+    expect(() => engine.fillInput({ ...fill, area: areaOfShapes([boxShape(900, 900, 5, 5)]) })).toThrow(
+      /outside the photo/,
+    );
+  });
+});

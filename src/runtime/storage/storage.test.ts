@@ -1,0 +1,133 @@
+import 'fake-indexeddb/auto';
+import { describe, expect, test } from 'vitest';
+import { sha256 } from '../../core/formats';
+import { type Job, record, renameJob, type TryPixels, transact, undo } from '../../core/job';
+import { emptyHistory } from '../../core/job/history';
+import { areaOfShapes, boxShape, jobOf, layerOf, mendOf } from '../../core/testing/jobs';
+import { noisePhoto } from '../../core/testing/pictures';
+import { Database } from './database';
+import { JobStore } from './job-store';
+
+let count = 0;
+const original = new Blob([Uint8Array.of(1, 2, 3, 4)]);
+
+async function filled(): Promise<{ store: JobStore; job: Job; pixels: TryPixels }> {
+  const store = new JobStore(new Database(`test-${++count}`));
+  const photo = noisePhoto(40, 30);
+  const fill = mendOf(
+    'fill',
+    areaOfShapes([{ kind: 'mask', op: 'add', x: 0, y: 0, w: 3, h: 3, maskId: 'mask' }, boxShape(2, 2, 5, 5)]),
+    null,
+    {
+      tries: [{ id: 'try', seed: 1 }],
+      chosenTry: 'try',
+    },
+  );
+  const made = jobOf(photo, [layerOf([fill])]);
+  const job = {
+    ...made,
+    photo: { ...made.photo, sha256: await sha256(new Uint8Array(await original.arrayBuffer())) },
+  };
+  const pixels: TryPixels = {
+    tryId: 'try',
+    x: 2,
+    y: 2,
+    w: 5,
+    h: 5,
+    data: noisePhoto(5, 5).data,
+    inputKey: 'key',
+  };
+  const masks = new Map([['mask', { w: 3, h: 3, data: new Uint8Array(9).fill(200) }]]);
+  await store.add({ job, original, masks, tries: new Map([['try', pixels]]) }, 1000);
+  return { store, job, pixels };
+}
+
+describe('job store', () => {
+  test('a job comes back whole: original, tries, masks, and verified', async () => {
+    const { store, job, pixels } = await filled();
+    const opened = await store.open(job.id);
+    expect(opened.job).toEqual(job);
+    expect(new Uint8Array(await opened.original.arrayBuffer())).toEqual(Uint8Array.of(1, 2, 3, 4));
+    expect([...opened.tries[0].data]).toEqual([...pixels.data]);
+    expect(opened.masks[0].mask.data[4]).toBe(200);
+    const [row] = await store.shelf();
+    expect(row.originalBytes).toBe(4);
+    expect(row.extraBytes).toBeGreaterThan(0);
+  });
+
+  test('16-bit tries keep their depth', async () => {
+    const { store, job } = await filled();
+    const data = Uint16Array.from({ length: 16 }, (_, i) => i * 4000);
+    await store.putTry(job.id, { tryId: 'deep', x: 0, y: 0, w: 2, h: 2, data, inputKey: 'k' });
+    const opened = await store.open(job.id);
+    expect(opened.tries.find((t) => t.tryId === 'deep')!.data).toEqual(data);
+  });
+
+  test('history is kept entry by entry; a change after undo takes away what was undone', async () => {
+    const { store, job } = await filled();
+    let now = job;
+    let history = emptyHistory;
+    for (const title of ['a', 'b', 'c']) {
+      const done = transact(now, renameJob(title))!;
+      history = record(history, done.transaction);
+      now = done.job;
+      await store.commit(now, done.transaction, history.cursor, 2000);
+    }
+    const back = undo(now, history)!;
+    await store.moveCursor(back.job, back.history.cursor, 3000);
+    const done = transact(back.job, renameJob('d'))!;
+    history = record(back.history, done.transaction);
+    await store.commit(done.job, done.transaction, history.cursor, 4000);
+    const opened = await store.open(job.id);
+    expect(opened.job.title).toBe('d');
+    expect(opened.history).toEqual(JSON.parse(JSON.stringify(history)));
+  });
+
+  test('a changed original is found out', async () => {
+    const { store, job } = await filled();
+    await store.db.originals.update(job.id, { file: new Blob([Uint8Array.of(1, 2, 3, 5)]) });
+    await expect(store.open(job.id)).rejects.toThrow(/damaged/);
+  });
+
+  test('a write that fails leaves the job as it was', async () => {
+    const { store, job } = await filled();
+    const done = transact(job, renameJob('new'))!;
+    const { update } = store.db.jobs;
+    store.db.jobs.update = (() => {
+      throw Object.assign(new Error('full'), { name: 'QuotaExceededError' });
+    }) as never;
+    await expect(store.commit(done.job, done.transaction, 1, 2000)).rejects.toThrow(/full/);
+    store.db.jobs.update = update;
+    const opened = await store.open(job.id);
+    expect(opened.job.title).toBe(job.title);
+    expect(opened.history.entries).toHaveLength(0);
+  });
+
+  test('a copy is a job of its own: changing one leaves the other', async () => {
+    const { store, job } = await filled();
+    let n = 0;
+    const id = await store.duplicate(job.id, () => `new-${++n}`, 5000);
+    await store.rename(id, 'Copy');
+    const [copy, first] = [await store.open(id), await store.open(job.id)];
+    expect(copy.job.title).toBe('Copy');
+    expect(first.job.title).toBe(job.title);
+    expect(copy.tries[0].tryId).toBe(copy.job.layers[0].mends[0].chosenTry);
+    expect(copy.masks[0].id).toBe((copy.job.layers[0].mends[0].area.shapes[0] as { maskId: string }).maskId);
+  });
+
+  test('deleting can be taken back until it is cleared away for good', async () => {
+    const { store, job } = await filled();
+    await store.setDeleted(job.id, 10);
+    expect(await store.shelf()).toHaveLength(0);
+    await expect(store.open(job.id)).rejects.toThrow(/no such job/);
+    await store.setDeleted(job.id, null);
+    expect(await store.shelf()).toHaveLength(1);
+    await store.setDeleted(job.id, 10);
+    await store.clearDeleted(5);
+    expect(await store.deleted()).toHaveLength(1);
+    await store.clearDeleted(20);
+    expect(await store.db.originals.count()).toBe(0);
+    expect(await store.db.tries.count()).toBe(0);
+    expect(await store.db.masks.count()).toBe(0);
+  });
+});
