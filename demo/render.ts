@@ -7,7 +7,9 @@ import { encode } from 'fast-png';
 import { nodeCodecs } from '../src/headless/node-codecs';
 import { scenes } from './scenes';
 import { photograph } from './toolkit/camera';
+import type { SceneFacts } from './toolkit/facts';
 import { blur, type ColourGrid, clamp01, type Grid, makeGrid, toEncoded } from './toolkit/grid';
+import type { Vec } from './toolkit/mesh';
 import { installRenderer, render } from './toolkit/povray';
 import { type Measures, project, type Scene } from './toolkit/scene';
 
@@ -96,9 +98,9 @@ function castBy(differs: Grid, objects: readonly Grid[]): Grid[] {
   return casts;
 }
 
-function factsOf(scene: Scene, w: number, h: number, casts: readonly Grid[]) {
-  const at = (p: Parameters<typeof project>[1]) =>
-    project(scene.camera, p, w, h).map((v) => Math.round(v * 10) / 10);
+function factsOf(scene: Scene, w: number, h: number, casts: readonly Grid[]): SceneFacts {
+  const at = (p: Vec) =>
+    project(scene.camera, p, w, h).map((v) => Math.round(v * 10) / 10) as [number, number];
   return {
     id: scene.id,
     order: scene.order,

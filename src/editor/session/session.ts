@@ -97,6 +97,7 @@ export class Session {
   // Opening and closing
 
   async open(): Promise<void> {
+    performance.mark('open-began');
     try {
       const readOnly = !(await this.takeLock());
       const opened = await this.jobs.open(this.jobId);

@@ -1,0 +1,51 @@
+import { inBrowser, settled, takeIn } from './browser';
+import { largeJob } from './photos';
+import { aimed, headline, line, ms, type Spread, spreadOf } from './report';
+
+/** From a pointer event to the frame that shows its pixels, while a 200 px brush is painted on 24 megapixels. */
+export async function benchStroke(): Promise<void> {
+  headline('Painting with a 200 px brush on 24 megapixels: pointer to pixel');
+  const spreads: Record<string, Spread> = {};
+  for (const method of ['clone', 'heal'] as const)
+    for (const mends of [0, 200]) {
+      const timings = await paint(await largeJob(mends), method);
+      spreads[`${method}${mends}`] = spreadOf(timings);
+      const s = spreads[`${method}${mends}`];
+      line(`${method}, ${mends} mends below`, `median ${ms(s.median)}, p95 ${ms(s.p95)}, ${s.count} frames`);
+    }
+  aimed('clone, 200 mends below, p95 in ms', spreads.clone200.p95, 16, 1);
+  aimed('clone, p95 with 200 mends over none', spreads.clone200.p95 / spreads.clone0.p95, 1.2);
+}
+
+async function paint(file: string, method: 'clone' | 'heal'): Promise<number[]> {
+  return inBrowser(async (page, url) => {
+    await takeIn(page, url, file);
+    await page.locator('canvas').focus();
+    await page.keyboard.press('Control+1');
+    await page.keyboard.press(method === 'clone' ? '3' : '4');
+    await page.keyboard.press('q');
+    await page.evaluate(() => window.bench!.setNext({ sizePx: 200 }));
+    await settled(page);
+    const box = (await page.locator('canvas').boundingBox())!;
+    const [cx, cy] = [box.x + box.width / 2, box.y + box.height / 2];
+    await page.keyboard.down('Alt');
+    await page.mouse.click(cx + 150, cy + 90);
+    await page.keyboard.up('Alt');
+    await page.mouse.move(cx - 200, cy - 100);
+    await settled(page);
+    await page.evaluate(() => {
+      window.bench!.view!.strokeTimings = [];
+    });
+    for (let stroke = 0; stroke < 3; stroke++) {
+      await page.mouse.move(cx - 220, cy - 120 + 60 * stroke);
+      await page.mouse.down();
+      for (let i = 0; i < 60; i++) {
+        await page.mouse.move(cx - 220 + 7 * i, cy - 120 + 60 * stroke + 40 * Math.sin(i / 6));
+        await page.waitForTimeout(12);
+      }
+      await page.mouse.up();
+      await settled(page);
+    }
+    return page.evaluate(() => window.bench!.view!.strokeTimings!);
+  });
+}
