@@ -8,6 +8,7 @@ import { nodeCodecs } from '../src/headless/node-codecs';
 import { scenes } from './scenes';
 import { photograph } from './toolkit/camera';
 import type { SceneFacts } from './toolkit/facts';
+import { defocus, depthOf } from './toolkit/focus';
 import { blur, type ColourGrid, clamp01, type Grid, makeGrid, toEncoded } from './toolkit/grid';
 import type { Vec } from './toolkit/mesh';
 import { installRenderer, render } from './toolkit/povray';
@@ -44,20 +45,42 @@ async function make(scene: Scene): Promise<void> {
     coverageOf(render(scene, measures, { is: 'mask', thing: thing.id }, work, width)),
   );
   const { w, h } = cluttered[0];
-  const differs = differenceMask(cluttered, clean);
   // The truth is the cluttered light wherever the two renders agree, so that nothing else can differ.
-  const truthLight = clean.map((plane, c) =>
-    makeGrid(w, h, (_x, _y, i) => (differs.data[i] > 0 ? plane.data[i] : cluttered[c].data[i])),
-  ) as unknown as ColourGrid;
-  const photo = photograph(cluttered, truthLight, scene.lens);
-  const truth = photograph(truthLight, truthLight, scene.lens);
+  const changed = differenceMask(cluttered, clean);
+  const truthLight = eachPlane(
+    (c, i) => (changed.data[i] > 0 ? clean[c].data[i] : cluttered[c].data[i]),
+    w,
+    h,
+  );
+  const { focus } = scene.lens;
+  let seen = { cluttered, truth: truthLight, objects };
+  if (focus) {
+    const depth = (isCluttered: boolean) =>
+      depthOf(render(scene, measures, { is: 'depth', cluttered: isCluttered }, work, width));
+    const [near, behind] = [depth(true), depth(false)];
+    const truthDepth = makeGrid(w, h, (_x, _y, i) => (changed.data[i] > 0 ? behind.data[i] : near.data[i]));
+    const blurred = defocus([...cluttered, ...objects], near, focus.distance, (focus.farPx * w) / 2400);
+    seen = {
+      cluttered: [blurred[0], blurred[1], blurred[2]],
+      truth: defocus(
+        truthLight,
+        truthDepth,
+        focus.distance,
+        (focus.farPx * w) / 2400,
+      ) as unknown as ColourGrid,
+      objects: blurred.slice(3).map((o) => makeGrid(w, h, (_x, _y, i) => (o.data[i] > 0.02 ? 1 : 0))),
+    };
+  }
+  const differs = focus ? differenceMask(seen.cluttered, seen.truth) : changed;
+  const photo = photograph(seen.cluttered, seen.truth, scene.lens);
+  const truth = photograph(seen.truth, seen.truth, scene.lens);
   rmSync(out, { recursive: true, force: true });
   mkdirSync(out, { recursive: true });
   writeFileSync(join(out, 'photo.jpg'), await jpegOf(photo));
   writeFileSync(join(out, 'truth.jpg'), await jpegOf(truth));
-  const shadows = castBy(differs, objects);
+  const shadows = castBy(differs, seen.objects);
   scene.things.forEach((thing, k) => {
-    writeFileSync(join(out, `${thing.id}.png`), maskPng(objects[k]));
+    writeFileSync(join(out, `${thing.id}.png`), maskPng(seen.objects[k]));
     if (shadows[k].data.some((v) => v > 0))
       writeFileSync(join(out, `${thing.id}-cast.png`), maskPng(shadows[k]));
   });
@@ -67,6 +90,12 @@ async function make(scene: Scene): Promise<void> {
     `${scene.id}: ${w}×${h}, maps ${seconds(preparedMs)}, all ${seconds(Date.now() - startedAtMs)}`,
   );
 }
+
+const eachPlane = (at: (c: number, i: number) => number, w: number, h: number): ColourGrid => [
+  makeGrid(w, h, (_x, _y, i) => at(0, i)),
+  makeGrid(w, h, (_x, _y, i) => at(1, i)),
+  makeGrid(w, h, (_x, _y, i) => at(2, i)),
+];
 
 /** 1 where the two renders differ visibly, closed and a little grown. Found on noise-free light, encoded as seen. */
 function differenceMask(a: ColourGrid, b: ColourGrid): Grid {

@@ -126,20 +126,22 @@ export function makeFlags(folder: string): number {
   const pits = repeat(band(tile, tile, 40, 0.6, 11));
   const lichen = repeat(band(tile, tile, 30, 0.5, 12));
   const spots = repeat(band(tile, tile, 70, 0.6, 13));
-  const height = makeGrid(n, n, (x, y, i) => {
-    const d = stones.distance[i] / px;
+  const edgeAt = (x: number, y: number, i: number) =>
+    smooth(0.004, -0.034, stones.distance[i] / px + 0.006 * mid2(x, y));
+  const shape = makeGrid(n, n, (x, y, i) => {
     const s = each[stones.id[i]];
     const m = stones.middle[stones.id[i]];
-    const edge = smooth(0.004, -0.03, d + 0.006 * mid2(x, y));
+    const edge = edgeAt(x, y, i);
+    const d = stones.distance[i] / px;
     const moss = smooth(-0.016, 0.006, d) * smooth(-0.2, 0.9, mid(x, y) + 0.7 * big(x, y) + 0.3 * mid2(x, y));
-    const top = 0.034 + s.lift + (s.tiltX * (x - m.x) + s.tiltY * (y - m.y)) / px;
+    const top = 0.03 + s.lift + (s.tiltX * (x - m.x) + s.tiltY * (y - m.y)) / px;
+    return edge * top + 0.012 * big(x, y) + 0.012 * moss;
+  });
+  // Fine relief only where stones lie flat: on their flanks it would comb them into fringes.
+  const relief = makeGrid(n, n, (x, y, i) => {
+    const edge = edgeAt(x, y, i);
     const wear = 0.0042 * mid(x, y) + 0.0011 * fine(x, y) - 0.0045 * smooth(1.2, 2.2, pits(x, y));
-    return (
-      edge * (top + wear) +
-      (1 - edge) * (0.003 * mid2(x, y) + 0.002 * fine(x, y)) +
-      0.012 * big(x, y) +
-      moss * (0.014 + 0.006 * fine2(x, y))
-    );
+    return edge * edge * wear + (1 - edge) * 0.0012 * fine2(x, y);
   });
   const colours = makeColours(n, n, (x, y, i) => {
     const d = stones.distance[i] / px;
@@ -156,16 +158,10 @@ export function makeFlags(folder: string): number {
     return mixColour(c, dim([0.25, 0.3, 0.12], 1 + 0.22 * fine2(x, y) + 0.15 * m2), 0.9 * moss);
   });
   writeColours(join(folder, 'flags.png'), colours);
-  const shape = blur(height, 3);
-  writeHeights(
-    join(folder, 'flags-relief.png'),
-    makeGrid(n, n, (_x, _y, i) => clampRelief(height.data[i] - shape.data[i])),
-  );
-  const { low, high } = writeHeights(join(folder, 'flags-height.png'), shrinkBy(height, 3));
+  writeHeights(join(folder, 'flags-relief.png'), relief);
+  const { low, high } = writeHeights(join(folder, 'flags-height.png'), shrinkBy(blur(shape, 5), 3));
   return high - low;
 }
-
-const clampRelief = (v: number): number => Math.max(-0.006, Math.min(0.006, v));
 
 /** Wall of 14 × 4.4 m in stretcher bond. @returns how high it reaches, in metres */
 export function makeBricks(folder: string): number {

@@ -3,29 +3,19 @@ import { join } from 'node:path';
 import { figureMeshes } from '../toolkit/figure';
 import { type Vec, vec } from '../toolkit/mesh';
 import { makeDice } from '../toolkit/random';
-import type { Pass, Scene } from '../toolkit/scene';
+import type { Scene } from '../toolkit/scene';
 import { flagMetres, makeBricks, makeFlags, makePlanks } from './courtyard-maps';
+import { dressFigure, isCluttered, plain, skinOf } from './skins';
 
 const wallAt = 8.6;
 const door = { x: -2.75, w: 2.1, h: 2.35 };
-
-/** A texture, or plain white while the mask of the thing it belongs to is rendered. */
-const skinOf =
-  (pass: Pass, thing: string) =>
-  (texture: string): string =>
-    pass.is === 'mask' && pass.thing === thing
-      ? 'texture{pigment{rgb 1} finish{emission 1 diffuse 0}}'
-      : texture;
-
-const plain = (colour: string, finish = 'diffuse .8', normal = ''): string =>
-  `texture{pigment{rgb ${colour}} ${normal ? `normal{${normal}}` : ''} finish{${finish}}}`;
 
 function ground(heightM: number): string {
   const side = flagMetres;
   return `
 #declare Flags=height_field{png "flags-height.png" smooth
  texture{pigment{average pigment_map{[4 image_map{png "flags.png" interpolate 2} rotate x*90][1 granite color_map{[0 rgb <.36,.34,.30>][.5 rgb <.55,.52,.46>][1 rgb <.72,.69,.62>]} scale .006]}}
- normal{average normal_map{[1 bump_map{png "flags-relief.png" interpolate 2 bump_size 3} rotate x*90][.5 granite .25 scale .004]}} finish{diffuse .78 specular .03 roughness .12}} scale <${side},${heightM},${side}>}
+ normal{average normal_map{[1 bump_map{png "flags-relief.png" interpolate 2 bump_size 2.2} rotate x*90][.5 granite .25 scale .004]}} finish{diffuse .78 specular .03 roughness .12}} scale <${side},${heightM},${side}>}
 object{Flags translate <${-side / 2},${-heightM * 0.7},-1.4>}
 plane{y,-.25 pigment{rgb <.35,.32,.28>}}`;
 }
@@ -95,17 +85,14 @@ ${load} rotate y*24 translate <2.35,0.01,6.6>}`;
 }
 
 function man(skin: (t: string) => string): string {
-  const cloth = (colour: string, scale: number) =>
-    skin(plain(colour, 'diffuse .85', `bumps .14 scale ${scale}`));
-  return `union{
- object{ManTrousers ${cloth('<.10,.115,.15>', 0.004)}}
- object{ManJacket ${skin('texture{pigment{bozo color_map{[0 rgb <.33,.30,.19>][1 rgb <.39,.35,.225>]} scale .08} normal{bumps .14 scale .006} finish{diffuse .85}}')}}
- object{ManHead ${cloth('<.60,.38,.28>', 0.004)}}
- object{ManHair ${skin('texture{pigment{wood color_map{[0 rgb <.06,.035,.02>][1 rgb <.14,.085,.05>]} turbulence .3 scale .012} normal{wrinkles .8 scale <.004,.03,.004>} finish{specular .12 roughness .04}}')}}
- object{ManHat ${cloth('<.27,.255,.24>', 0.004)}}
- object{ManHands ${skin(plain('<.58,.36,.27>'))}}
- object{ManBoots ${skin(plain('<.10,.065,.04>', 'diffuse .7 specular .15 roughness .05', 'wrinkles .3 scale .02'))}}
- rotate y*-14 translate <-.35,0.01,4.7>}`;
+  const clothes = {
+    trousers: '<.10,.115,.15>',
+    jacket: ['<.33,.30,.19>', '<.39,.35,.225>'],
+    skin: '<.60,.38,.28>',
+    hair: ['<.06,.035,.02>', '<.14,.085,.05>'],
+    hat: '<.27,.255,.24>',
+  } as const;
+  return `${dressFigure('Man', clothes, skin)} rotate y*-14 translate <-.35,0.01,4.7>}`;
 }
 
 function crates(skin: (t: string) => string): string {
@@ -235,7 +222,6 @@ export const courtyard: Scene = {
   },
   describe(pass, measures) {
     const lit = pass.is === 'picture';
-    const present = pass.is === 'mask' || pass.cluttered;
     const light = lit
       ? `light_source{<-62,44,-30>*3 rgb <1,.90,.74>*1.45 area_light x*3,y*3,4,4 adaptive 1 circular orient}
 light_source{<-4,38,-14> rgb <.50,.66,.92>*.40 area_light x*75,z*60,4,4 adaptive 0}
@@ -244,10 +230,10 @@ light_source{<2,-30,-6> rgb <1,.84,.64>*.08 shadowless}
 sphere{0,500 inverse pigment{gradient y color_map{[0 rgb <.80,.84,.88>][.45 rgb <.42,.58,.84>][1 rgb <.25,.42,.75>]} scale 500} finish{emission .31 diffuse 0}}`
       : '';
     const parts = [light, '#include "man.inc"', ground(measures.flags), wall(measures.bricks), dapple()];
-    if (present) parts.push(cart(skinOf(pass, 'cart')));
-    if (present) parts.push(man(skinOf(pass, 'man')));
-    if (present) parts.push(crates(skinOf(pass, 'crates')));
-    if (present) parts.push(hose(skinOf(pass, 'hose')));
+    if (isCluttered(pass)) parts.push(cart(skinOf(pass, 'cart')));
+    if (isCluttered(pass)) parts.push(man(skinOf(pass, 'man')));
+    if (isCluttered(pass)) parts.push(crates(skinOf(pass, 'crates')));
+    if (isCluttered(pass)) parts.push(hose(skinOf(pass, 'hose')));
     return parts.join('\n');
   },
 };
