@@ -7,9 +7,15 @@ import type { Session } from '../../editor';
 import { markTools, methodKeys } from './tool-icons';
 import { useSession } from './use-session';
 
-const inField = (e: KeyboardEvent): boolean =>
-  e.target instanceof HTMLElement &&
-  e.target.closest('input, textarea, select, [role=slider], [role=menu], [role=dialog]') !== null;
+/** Keys that a slider needs for itself; all others work while one has the focus. */
+const sliderKeys = /^(Arrow|Home|End|Page)/;
+
+/** True when the key belongs to what has the focus: text, a choice, a menu, a dialog, or a slider's own keys. */
+function inField(e: KeyboardEvent): boolean {
+  if (!(e.target instanceof HTMLElement)) return false;
+  if (e.target.closest('input, textarea, select, [role=menu], [role=dialog]')) return true;
+  return sliderKeys.test(e.key) && e.target.closest('[role=slider], [role=radio]') !== null;
+}
 
 function nudge(session: Session, e: KeyboardEvent, x: number, y: number): void {
   const { chosen } = session.state;

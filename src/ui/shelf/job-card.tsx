@@ -39,11 +39,8 @@ export function JobCard({ row, changed, store, onRename, onDuplicate, onDelete, 
   };
   return (
     <li className="overflow-hidden rounded-xl border border-line bg-sheet">
-      <Link
-        href={`/job/${row.id}`}
-        aria-label={`Open ${job.title}`}
-        className="relative grid aspect-[3/1] grid-cols-2 gap-px bg-line"
-      >
+      <Link href={`/job/${row.id}`} className="relative grid aspect-[3/1] grid-cols-2 gap-px bg-line">
+        <span className="sr-only">Open {job.title}:</span>
         <BlobPicture blob={row.before} alt="" className="size-full object-cover" />
         <BlobPicture blob={row.after} alt="" className="size-full object-cover" />
         <span className="absolute bottom-1 left-1 rounded bg-white/85 px-1 text-[11px]">before</span>

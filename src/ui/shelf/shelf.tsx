@@ -96,107 +96,112 @@ export function Shelf() {
 
   return (
     <Tooltip.Provider delayDuration={500}>
-      <main {...dropzone.getRootProps()} className="min-h-full pb-16">
-        <header className="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-line bg-sheet px-6 py-4">
-          <h1 className="text-[19px] font-semibold tracking-tight">Shelf</h1>
-          <p className="text-faint">Drop photos or job files anywhere on this page.</p>
-          <span className="grow" />
-          <Link
-            href="/help"
-            className="inline-flex h-8 items-center gap-1.5 rounded-lg px-2.5 font-medium hover:bg-quiet"
-          >
-            <HelpCircle className="size-4" aria-hidden /> Help
-          </Link>
-          <Button tone="strong" onClick={dropzone.open}>
-            <ImagePlus className="size-4" aria-hidden /> Open photos
-          </Button>
-          <input {...dropzone.getInputProps({ accept, 'aria-label': 'Photos or job files' })} />
-        </header>
-
-        <div aria-live="polite" className="px-6">
-          {busy && <p className="mt-4 rounded-lg bg-mended-soft px-3 py-2">{busy}</p>}
-          {lines.map((line) => (
-            <p
-              key={line.key}
-              role={line.warning ? 'alert' : undefined}
-              className={`mt-3 flex items-center gap-3 rounded-lg px-3 py-2 ${line.warning ? 'bg-warn-soft' : 'bg-quiet'}`}
+      <div {...dropzone.getRootProps()} className="min-h-full">
+        <main className="pb-16">
+          <header className="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-line bg-sheet px-6 py-4">
+            <h1 className="text-[19px] font-semibold tracking-tight">Shelf</h1>
+            <p className="text-faint">Drop photos or job files anywhere on this page.</p>
+            <span className="grow" />
+            <Link
+              href="/help"
+              className="inline-flex h-8 items-center gap-1.5 rounded-lg px-2.5 font-medium hover:bg-quiet"
             >
-              <span className="grow">{line.text}</span>
-              {line.undo && (
-                <Button
-                  tone="strong"
-                  onClick={() => {
-                    line.undo?.();
-                    setLines((old) => old.filter((l) => l.key !== line.key));
-                  }}
-                >
-                  Undo delete
+              <HelpCircle className="size-4" aria-hidden /> Help
+            </Link>
+            <Button tone="strong" onClick={dropzone.open}>
+              <ImagePlus className="size-4" aria-hidden /> Open photos
+            </Button>
+            <input {...dropzone.getInputProps({ accept, 'aria-label': 'Photos or job files' })} />
+          </header>
+
+          <div aria-live="polite" className="px-6">
+            {busy && <p className="mt-4 rounded-lg bg-mended-soft px-3 py-2">{busy}</p>}
+            {lines.map((line) => (
+              <p
+                key={line.key}
+                role={line.warning ? 'alert' : undefined}
+                className={`mt-3 flex items-center gap-3 rounded-lg px-3 py-2 ${line.warning ? 'bg-warn-soft' : 'bg-quiet'}`}
+              >
+                <span className="grow">{line.text}</span>
+                {line.undo && (
+                  <Button
+                    tone="strong"
+                    onClick={() => {
+                      line.undo?.();
+                      setLines((old) => old.filter((l) => l.key !== line.key));
+                    }}
+                  >
+                    Undo delete
+                  </Button>
+                )}
+                <Button tone="quiet" onClick={() => setLines((old) => old.filter((l) => l.key !== line.key))}>
+                  Dismiss
                 </Button>
-              )}
-              <Button tone="quiet" onClick={() => setLines((old) => old.filter((l) => l.key !== line.key))}>
-                Dismiss
-              </Button>
-            </p>
-          ))}
-        </div>
-
-        <section aria-labelledby="jobs" className="px-6 pt-6">
-          <h2 id="jobs" className="mb-3 font-semibold">
-            Jobs <span className="font-normal text-faint">{rows?.length ?? ''}</span>
-          </h2>
-          {rows?.length === 0 && (
-            <div className="flex flex-col items-start gap-3 rounded-xl border border-dashed border-[#b5b5b5] p-8">
-              <p className="max-w-prose text-[14px]">
-                No jobs yet. A job is one photo with all the work on it; the photo itself is never written to.
-                JPEG, PNG, WebP and AVIF up to 60 megapixels can be opened.
               </p>
-              <Button onClick={dropzone.open}>
-                <FolderOpen className="size-4" aria-hidden /> Choose photos
-              </Button>
-            </div>
-          )}
-          <ul className="grid grid-cols-[repeat(auto-fill,minmax(270px,1fr))] gap-4">
-            {rows?.map((row) => (
-              <JobCard
-                key={row.id}
-                row={row}
-                changed={formatDistanceToNow(row.updatedAt, { addSuffix: true })}
-                onRename={(title) => void store.rename(row.id, title)}
-                onDuplicate={async () => {
-                  try {
-                    await store.duplicate(row.id, newId, Date.now());
-                  } catch (error) {
-                    say({ text: `${row.job.title} was not duplicated: ${messageOf(error)}`, warning: true });
-                  }
-                }}
-                onDelete={() => void remove(row.id, row.job.title)}
-                store={store}
-                onProblem={(text) => say({ text, warning: true })}
-              />
             ))}
-          </ul>
-          {deleted && deleted.length > 0 && (
-            <details className="mt-5 text-faint">
-              <summary className="w-fit cursor-pointer rounded">
-                Deleted in the last day ({deleted.length})
-              </summary>
-              <ul className="mt-2 space-y-1">
-                {deleted.map((row) => (
-                  <li key={row.id} className="flex items-center gap-2">
-                    {row.job.title}
-                    <Button onClick={() => void store.setDeleted(row.id, null)}>Bring back</Button>
-                  </li>
-                ))}
-              </ul>
-            </details>
-          )}
-        </section>
+          </div>
 
-        <DemoShelf onOpen={(demo) => void takeDemo(demo)} disabled={busy !== null} />
-        {dropzone.isDragActive && (
-          <div className="pointer-events-none fixed inset-3 rounded-2xl border-2 border-dashed border-mended bg-mended-soft/60" />
-        )}
-      </main>
+          <section aria-labelledby="jobs" className="px-6 pt-6">
+            <h2 id="jobs" className="mb-3 font-semibold">
+              Jobs <span className="font-normal text-faint">{rows?.length ?? ''}</span>
+            </h2>
+            {rows?.length === 0 && (
+              <div className="flex flex-col items-start gap-3 rounded-xl border border-dashed border-[#b5b5b5] p-8">
+                <p className="max-w-prose text-[14px]">
+                  No jobs yet. A job is one photo with all the work on it; the photo itself is never written
+                  to. JPEG, PNG, WebP and AVIF up to 60 megapixels can be opened.
+                </p>
+                <Button onClick={dropzone.open}>
+                  <FolderOpen className="size-4" aria-hidden /> Choose photos
+                </Button>
+              </div>
+            )}
+            <ul className="grid grid-cols-[repeat(auto-fill,minmax(270px,1fr))] gap-4">
+              {rows?.map((row) => (
+                <JobCard
+                  key={row.id}
+                  row={row}
+                  changed={formatDistanceToNow(row.updatedAt, { addSuffix: true })}
+                  onRename={(title) => void store.rename(row.id, title)}
+                  onDuplicate={async () => {
+                    try {
+                      await store.duplicate(row.id, newId, Date.now());
+                    } catch (error) {
+                      say({
+                        text: `${row.job.title} was not duplicated: ${messageOf(error)}`,
+                        warning: true,
+                      });
+                    }
+                  }}
+                  onDelete={() => void remove(row.id, row.job.title)}
+                  store={store}
+                  onProblem={(text) => say({ text, warning: true })}
+                />
+              ))}
+            </ul>
+            {deleted && deleted.length > 0 && (
+              <details className="mt-5 text-faint">
+                <summary className="w-fit cursor-pointer rounded">
+                  Deleted in the last day ({deleted.length})
+                </summary>
+                <ul className="mt-2 space-y-1">
+                  {deleted.map((row) => (
+                    <li key={row.id} className="flex items-center gap-2">
+                      {row.job.title}
+                      <Button onClick={() => void store.setDeleted(row.id, null)}>Bring back</Button>
+                    </li>
+                  ))}
+                </ul>
+              </details>
+            )}
+          </section>
+
+          <DemoShelf onOpen={(demo) => void takeDemo(demo)} disabled={busy !== null} />
+          {dropzone.isDragActive && (
+            <div className="pointer-events-none fixed inset-3 rounded-2xl border-2 border-dashed border-mended bg-mended-soft/60" />
+          )}
+        </main>
+      </div>
     </Tooltip.Provider>
   );
 }
