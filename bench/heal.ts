@@ -1,12 +1,11 @@
 import { spawnSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { noMasks } from '../src/core/area';
 import { Evaluator } from '../src/core/evaluate';
 import { encodePng } from '../src/core/formats';
 import { methods } from '../src/core/methods';
 import { areaOfShapes, jobOf, layerOf, mendOf } from '../src/core/testing/jobs';
-import { outFolder, texture } from './photos';
+import { outFile, texture } from './photos';
 import { aimed, headline, line, ms, spreadOf, timed, told } from './report';
 
 const sizes = [200, 400, 700];
@@ -46,7 +45,7 @@ export async function benchHeal(): Promise<void> {
 function seamlessClone(photo: ReturnType<typeof texture>): Record<number, number> | null {
   if (process.argv.includes('--install'))
     spawnSync('apt-get', ['install', '-y', '-qq', 'python3-opencv'], { stdio: 'inherit' });
-  const file = join(outFolder, 'heal.png');
+  const file = outFile('heal.png');
   writeFileSync(file, encodePng(photo));
   const script = `
 import cv2, json, sys, time, numpy as np

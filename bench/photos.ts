@@ -7,7 +7,13 @@ import { makeRaster, type Raster } from '../src/core/raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../src/core/testing/jobs';
 import { decodePicture, nodeCodecs } from '../src/headless/node-codecs';
 
-export const outFolder = join(import.meta.dirname, 'out');
+const outFolder = join(import.meta.dirname, 'out');
+
+/** A file that a benchmark leaves behind; not committed. */
+export function outFile(name: string): string {
+  mkdirSync(outFolder, { recursive: true });
+  return join(outFolder, name);
+}
 
 /** A grainy texture of any size, the same every time. */
 export function texture(width: number, height: number): Raster {
@@ -32,8 +38,7 @@ export function texture(width: number, height: number): Raster {
 
 /** The 24-megapixel JPEG that the browser's figures are taken on; kept between runs. */
 export async function largeJpeg(): Promise<{ file: string; bytes: Uint8Array }> {
-  mkdirSync(outFolder, { recursive: true });
-  const file = join(outFolder, 'large.jpg');
+  const file = outFile('large.jpg');
   if (!existsSync(file)) {
     const { width, height, data } = texture(6000, 4000);
     const picture = { width, height, data: new Uint8ClampedArray(data), colorSpace: 'srgb' } as ImageData;
@@ -44,7 +49,7 @@ export async function largeJpeg(): Promise<{ file: string; bytes: Uint8Array }> 
 
 /** A job on the large photo with so many mends in its middle, where strokes will be painted. */
 export async function largeJob(mends: number): Promise<string> {
-  const file = join(outFolder, `large-${mends}.vine.zip`);
+  const file = outFile(`large-${mends}.vine.zip`);
   if (existsSync(file)) return file;
   const { bytes } = await largeJpeg();
   const photo = await decodePicture(bytes);

@@ -130,7 +130,8 @@ function combineShapes(shapes: readonly Shape[], rect: Rect, masks: MaskLookup):
 function drawShape(shape: Shape, box: Rect, rect: Rect, out: Float32Array, masks: MaskLookup): void {
   switch (shape.kind) {
     case 'stroke':
-      return addStroke(shape, 0, box, rect, out);
+      addStroke(shape, 0, box, rect, out);
+      return;
     case 'polygon':
       return addPolygon(shape, box, rect, out);
     case 'box':
@@ -142,15 +143,16 @@ function drawShape(shape: Shape, box: Rect, rect: Rect, out: Float32Array, masks
 
 /** Raises `out` to the coverage of the stroke's segments from number `firstSegment` on. Coverage is the greatest over
  *  the path of a profile of distance over radius, hence independent of how many points the pointer delivered.
- *  Calling it again with later segments gives the same as drawing all at once. */
+ *  Calling it again with later segments gives the same as drawing all at once. @returns where coverage rose */
 export function addStroke(
   stroke: StrokeShape,
   firstSegment: number,
   box: Rect,
   rect: Rect,
   out: Float32Array,
-): void {
+): Rect {
   const { points, radiusPx, hardness } = stroke;
+  let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let k = Math.max(0, firstSegment); k < Math.max(1, points.length - 1); k++) {
     if (k >= points.length) break;
     const [ax, ay, ap] = points[k];
@@ -181,10 +183,16 @@ export function addStroke(
         const inner = Math.min(outer - 1, radius * hardness);
         const u = (outer - Math.sqrt(d2)) / (outer - inner);
         const v = u >= 1 ? 1 : u * u * (3 - 2 * u);
-        if (v > out[i]) out[i] = v;
+        if (v <= out[i]) continue;
+        out[i] = v;
+        if (x < x0) x0 = x;
+        if (x > x1) x1 = x;
+        if (y < y0) y0 = y;
+        if (y > y1) y1 = y;
       }
     }
   }
+  return x1 >= x0 ? { x: x0, y: y0, w: x1 - x0 + 1, h: y1 - y0 + 1 } : emptyRect;
 }
 
 const rowsPerPixel = 4;

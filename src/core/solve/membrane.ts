@@ -5,8 +5,8 @@ import { instantiateKernel, membraneWasm } from '../kernels';
 export const point = { away: 0, free: 1, fixed: 2 } as const;
 
 export interface MembraneOptions {
-  /** Stop when no value moves by more than this in a cycle; default 2e-4 of full scale; what is
-   *  left to gain is then about a tenth of that, 1/200 of an 8-bit step. */
+  /** Stop when no value moves by more than this in a cycle; default 5e-4 of full scale. What is left to gain is then
+   *  about a tenth of that: a hundredth of an 8-bit step. */
   readonly tolerance?: number;
   /** At most so many V-cycles; default 60. */
   readonly maxCycles?: number;
@@ -39,9 +39,9 @@ let kernel: (MembraneKernel & { memory: WebAssembly.Memory }) | null = null;
  *                 reach no fixed point get the average of all rim values, 0 when there are none.
  *  @returns how it ended; non-convergence within `maxCycles` is told, not thrown
  *  @throws InputError `too-large` beyond {@link maxMembranePoints}, or when memory is short
- *  Degenerate: no free point changes nothing. Cost O(w·h) a cycle, 4 to 10 cycles.
+ *  Degenerate: no free point changes nothing. Cost O(w·h) a cycle, 3 to 6 cycles.
  *  Source: Brandt 1977, Multi-Level Adaptive Solutions to Boundary-Value Problems, doi:10.1090/S0025-5718-1977-0431719-X
- *  (V-cycles, full weighting, bilinear interpolation, red-black Gauss–Seidel); links that a coarse grid cuts short at
+ *  (V(1,1)-cycles, V(2,2) when these converge slowly; full weighting, bilinear interpolation, red-black Gauss–Seidel); links that a coarse grid cuts short at
  *  the rim weighted after Shortley & Weller 1938, doi:10.1063/1.1710426; start by pull-push, Gortler, Grzeszczuk,
  *  Szeliski & Cohen 1996, The Lumigraph, doi:10.1145/237170.237200, section 3.4. The equation is that of Pérez, Gangnet
  *  & Blake 2003, Poisson Image Editing, doi:10.1145/1201775.882269, eq. 4, in the unknown f − g.
@@ -63,7 +63,7 @@ export function solveMembrane(
   new Float32Array(kernel.memory.buffer, valuesAt, w * h * 4).set(values);
   if (options.source)
     new Float32Array(kernel.memory.buffer, kernel.sourceAt(), w * h * 4).set(options.source);
-  const outcome = kernel.run(options.tolerance ?? 2e-4, options.maxCycles ?? 60);
+  const outcome = kernel.run(options.tolerance ?? 5e-4, options.maxCycles ?? 60);
   if (outcome === 0) throw tooLarge(w, h);
   values.set(new Float32Array(kernel.memory.buffer, valuesAt, w * h * 4));
   if (kernel.memory.buffer.byteLength > keepBytes) kernel = null;

@@ -3,6 +3,7 @@ import { contentKey } from '../../core/random';
 import {
   buildPyramid,
   type FloatImage,
+  halve,
   halveInto,
   intersect,
   isEmpty,
@@ -12,13 +13,15 @@ import {
   type Rect,
   tileKey,
   tileOfKey,
+  tileRect,
   tileSize,
+  tilesIn,
 } from '../../core/raster';
 import type { Side, TilePixels, TileRequest } from './protocol';
 
 interface Shown {
-  key: string;
-  raster: Raster;
+  readonly key: string;
+  readonly raster: Raster;
 }
 
 /** Tiles for the screen: 8-bit, at every halving of the photo. Built from the evaluator's pixels only where mends lie;
@@ -43,42 +46,31 @@ export class Display {
     return { side, level, tile, key, rect, data };
   }
 
-  /** Brings the shown tiles up to date within a document rectangle while a stroke is painted, without keeping what will
-   *  change at once again. @returns the changed parts at one level */
+  /** What a document rectangle shows at one level while a stroke is painted over it, as parts of tiles. Nothing of it is
+   *  kept, since it changes at once again. @param part  pixels of a part of a level-0 tile */
   refresh(docRect: Rect, level: number, part: (tile: number, rect: Rect) => FloatImage): TilePixels[] {
-    let dirty = intersect(docRect, this.evaluator.bounds);
-    if (isEmpty(dirty)) return [];
-    for (let l = 0; ; l++) {
-      const tiles = this.tilesMeeting(l, dirty);
-      for (const tile of tiles) {
-        const rect = intersect(this.rectOf(l, tile), dirty);
-        const own = this.shown.get(`${l}:${tile}`);
-        const shown = own ?? this.fresh(l, tile);
-        const origin = this.rectOf(l, tile);
-        if (l === 0) quantise(part(tile, rect), rect, shown.raster, origin);
-        else this.halveFrom(l, origin, rect, shown.raster);
-        // Its pixels belong to no version of the job until the stroke is kept.
-        shown.key = 'stroke';
-        this.shown.set(`${l}:${tile}`, shown, shown.raster.data.byteLength);
-      }
-      if (l === level)
-        return tiles.map((tile) => {
-          const rect = intersect(this.rectOf(l, tile), dirty);
-          const origin = this.rectOf(l, tile);
-          const local = { x: rect.x - origin.x, y: rect.y - origin.y, w: rect.w, h: rect.h };
-          const { raster } = this.shown.get(`${l}:${tile}`)!;
-          return { side: 'after', level, tile, key: 'stroke', rect, data: cut(raster, local) };
-        });
-      const x = dirty.x >> 1;
-      const y = dirty.y >> 1;
-      const next = {
-        x,
-        y,
-        w: ((dirty.x + dirty.w + 1) >> 1) - x,
-        h: ((dirty.y + dirty.h + 1) >> 1) - y,
-      };
-      dirty = intersect(next, { x: 0, y: 0, w: this.pyramid[l + 1].width, h: this.pyramid[l + 1].height });
+    const { bounds } = this.evaluator;
+    const side = 2 ** level;
+    const x = Math.floor(docRect.x / side) * side;
+    const y = Math.floor(docRect.y / side) * side;
+    const w = Math.ceil((docRect.x + docRect.w) / side) * side - x;
+    const h = Math.ceil((docRect.y + docRect.h) / side) * side - y;
+    // On the grid of the level, so that halving the part gives what halving the whole would.
+    const aligned = intersect({ x, y, w, h }, bounds);
+    if (isEmpty(docRect) || isEmpty(aligned)) return [];
+    let raster = makeRaster(aligned.w, aligned.h, 4, 8);
+    for (const tile of tilesIn(aligned, bounds)) {
+      const { tx, ty } = tileOfKey(tile);
+      const rect = intersect(tileRect(tx, ty, bounds), aligned);
+      quantise(part(tile, rect), rect, raster, aligned);
     }
+    for (let l = 0; l < level; l++) raster = halve(raster);
+    const shown = { x: aligned.x / side, y: aligned.y / side, w: raster.width, h: raster.height };
+    return this.tilesMeeting(level, shown).map((tile) => {
+      const rect = intersect(this.rectOf(level, tile), shown);
+      const local = { x: rect.x - shown.x, y: rect.y - shown.y, w: rect.w, h: rect.h };
+      return { side: 'after', level, tile, key: 'stroke', rect, data: cut(raster, local) };
+    });
   }
 
   /** Any rectangle of a level, put together from its tiles. */
@@ -112,16 +104,6 @@ export class Display {
     for (let ty = Math.floor(r.y / tileSize); ty * tileSize < r.y + r.h; ty++)
       for (let tx = Math.floor(r.x / tileSize); tx * tileSize < r.x + r.w; tx++) out.push(tileKey(tx, ty));
     return out;
-  }
-
-  /** What the photo shows there: where a tile starts before a stroke reaches it. */
-  private fresh(level: number, tile: number): Shown {
-    const key = this.keyOf(level, tile);
-    const rect = this.rectOf(level, tile);
-    if (key !== 'photo') return { key, raster: this.shownTile(level, tile, key) };
-    const raster = makeRaster(rect.w, rect.h, 4, 8);
-    raster.data.set(cut(this.pyramid[level], rect));
-    return { key, raster };
   }
 
   private docRectOf(level: number, tile: number): Rect {
@@ -168,10 +150,8 @@ export class Display {
     const source = makeRaster(wide.w, wide.h, 4, 8);
     for (const child of this.tilesMeeting(level - 1, wide)) {
       const rect = this.rectOf(level - 1, child);
-      const stroke = this.shown.get(`${level - 1}:${child}`);
-      const key = stroke?.key === 'stroke' ? 'stroke' : this.keyOf(level - 1, child);
-      const raster =
-        key === 'photo' ? below : key === 'stroke' ? stroke!.raster : this.shownTile(level - 1, child, key);
+      const key = this.keyOf(level - 1, child);
+      const raster = key === 'photo' ? below : this.shownTile(level - 1, child, key);
       const from = key === 'photo' ? { x: 0, y: 0 } : rect;
       const at = intersect(rect, wide);
       for (let y = at.y; y < at.y + at.h; y++) {
@@ -186,11 +166,6 @@ export class Display {
         half.data.subarray(y * part.w * 4, (y + 1) * part.w * 4),
         ((part.y - origin.y + y) * into.width + part.x - origin.x) * 4,
       );
-  }
-
-  /** Lets go of what a stroke left behind. */
-  forgetStroke(): void {
-    this.shown.clear();
   }
 }
 

@@ -73,7 +73,6 @@ export class Engine {
 
   endStroke(): void {
     this.stroke = null;
-    this.display.forgetStroke();
     if (this.job) this.show(this.job);
   }
 

@@ -2,7 +2,7 @@ import { addStroke, boundsOfShape, type StrokeShape } from '../../core/area';
 import { InvariantError } from '../../core/errors';
 import type { DraftCoverage } from '../../core/evaluate';
 import type { Mend } from '../../core/job';
-import { intersect, type Rect, tileOfKey, tileRect, tilesIn } from '../../core/raster';
+import { emptyRect, intersect, type Rect, tileOfKey, tileRect, tilesIn, unite } from '../../core/raster';
 
 type Point = readonly [x: number, y: number, pressure: number];
 
@@ -30,7 +30,7 @@ export class Stroke implements DraftCoverage {
     return this.current;
   }
 
-  /** Adds points. @returns what they touch */
+  /** Adds points. @returns where coverage rose */
   extend(points: readonly Point[]): Rect {
     const first = Math.max(0, this.shape.points.length - 1);
     this.shape = { ...this.shape, points: [...this.shape.points, ...points] };
@@ -56,8 +56,9 @@ export class Stroke implements DraftCoverage {
 
   private cover(first: number, shape: StrokeShape): Rect {
     this.revision++;
-    const dirty = intersect(boundsOfShape({ ...shape, points: shape.points.slice(first) }), this.bounds);
-    for (const key of tilesIn(dirty, this.bounds)) {
+    const reach = intersect(boundsOfShape({ ...shape, points: shape.points.slice(first) }), this.bounds);
+    let dirty = emptyRect;
+    for (const key of tilesIn(reach, this.bounds)) {
       const { tx, ty } = tileOfKey(key);
       const whole = tileRect(tx, ty, this.bounds);
       let tile = this.tiles.get(key);
@@ -65,7 +66,7 @@ export class Stroke implements DraftCoverage {
         tile = new Float32Array(whole.w * whole.h);
         this.tiles.set(key, tile);
       }
-      addStroke(shape, first, intersect(whole, dirty), whole, tile);
+      dirty = unite(dirty, addStroke(shape, first, intersect(whole, reach), whole, tile));
     }
     return dirty;
   }

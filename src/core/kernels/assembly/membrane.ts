@@ -53,6 +53,8 @@ export function run(tolerance: f32, maxCycles: i32): i32 {
   if (!build()) return 0;
   if (!spread()) return 0;
   for (let k = 1; k <= maxCycles; k++) {
+    // One sweep on either side of the coarse grid does for smooth rims; where points are strewn about, two converge.
+    smoothings = k <= 4 ? 1 : 2;
     const change = cycle(0);
     if (change <= tolerance) return k;
   }
@@ -129,41 +131,51 @@ function series(l: i32, x: i32, y: i32, d: i32): f32 {
   return max(max(f32x4.extract_lane(a, 0), f32x4.extract_lane(a, 1)), max(f32x4.extract_lane(a, 2), f32x4.extract_lane(a, 3)));
 }
 
-function sweep(l: i32): f32 {
-  const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3), f = field(l, 4);
+/** Relaxes the points of one colour in a row. @returns the greatest changes so far */
+function relaxRow(l: i32, y: i32, colour: i32, largest: v128): v128 {
+  const w = <i32>field(l, 0), kind = field(l, 2), u = field(l, 3), f = field(l, 4);
   const row = <usize>w << 4;
   const quarter = f32x4.splat(0.25);
-  let largest = f32x4.splat(0);
-  for (let colour = 0; colour < 2; colour++)
-    for (let y = 0; y < h; y++)
-      for (let x = (y + colour) & 1; x < w; x += 2) {
-        const i = <usize>(y * w + x);
-        const k = load<u8>(kind + i);
-        if (k == FREE) {
-          const p = u + (i << 4);
-          let sum = f32x4.add(f32x4.add(v128.load(p - 16), v128.load(p + 16)), f32x4.add(v128.load(p - row), v128.load(p + row)));
-          if (f) sum = f32x4.add(sum, v128.load(f + (i << 4)));
-          const v = f32x4.mul(sum, quarter);
-          largest = f32x4.max(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
-          v128.store(p, v);
-        } else if (k == EDGE) {
-          const p = u + (i << 4);
-          let sum = f ? v128.load(f + (i << 4)) : f32x4.splat(0);
-          let diagonal: f32 = 0;
-          for (let d = 0; d < 4; d++) {
-            const wt = weightOf(l, x, y, d);
-            diagonal += abs<f32>(wt);
-            if (wt <= 0) continue;
-            const q = d == 0 ? p - 16 : d == 1 ? p + 16 : d == 2 ? p - row : p + row;
-            sum = f32x4.add(sum, f32x4.mul(f32x4.splat(wt), v128.load(q)));
-          }
-          if (diagonal == 0) continue;
-          const v = f32x4.mul(sum, f32x4.splat(1 / diagonal));
-          largest = f32x4.max(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
-          v128.store(p, v);
-        }
+  for (let x = (y + colour) & 1; x < w; x += 2) {
+    const i = <usize>(y * w + x);
+    const k = load<u8>(kind + i);
+    if (k == FREE) {
+      const p = u + (i << 4);
+      let sum = f32x4.add(f32x4.add(v128.load(p - 16), v128.load(p + 16)), f32x4.add(v128.load(p - row), v128.load(p + row)));
+      if (f) sum = f32x4.add(sum, v128.load(f + (i << 4)));
+      const v = f32x4.mul(sum, quarter);
+      largest = f32x4.max(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
+      v128.store(p, v);
+    } else if (k == EDGE) {
+      const p = u + (i << 4);
+      let sum = f ? v128.load(f + (i << 4)) : f32x4.splat(0);
+      let diagonal: f32 = 0;
+      for (let d = 0; d < 4; d++) {
+        const wt = weightOf(l, x, y, d);
+        diagonal += abs<f32>(wt);
+        if (wt <= 0) continue;
+        const q = d == 0 ? p - 16 : d == 1 ? p + 16 : d == 2 ? p - row : p + row;
+        sum = f32x4.add(sum, f32x4.mul(f32x4.splat(wt), v128.load(q)));
       }
-  return greatest(largest);
+      if (diagonal == 0) continue;
+      const v = f32x4.mul(sum, f32x4.splat(1 / diagonal));
+      largest = f32x4.max(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
+      v128.store(p, v);
+    }
+  }
+  return largest;
+}
+
+/** One red-black sweep. The black points of a row follow as soon as the red ones round it are done: the same result as
+ *  colour after colour over the whole grid, while the rows are still in the cache. */
+function sweep(l: i32): f32 {
+  const h = <i32>field(l, 1);
+  let largest = f32x4.splat(0);
+  for (let y = 0; y < h; y++) {
+    largest = relaxRow(l, y, 0, largest);
+    if (y > 0) largest = relaxRow(l, y - 1, 1, largest);
+  }
+  return greatest(relaxRow(l, h - 1, 1, largest));
 }
 
 function residualRow(l: i32, y: i32, out: usize): void {
@@ -244,20 +256,21 @@ function correct(l: i32): f32 {
   return greatest(largest);
 }
 
+let smoothings: i32 = 1;
+
 function cycle(l: i32): f32 {
   if (l == count - 1) {
     let change: f32 = 0;
     for (let k = 0; k < 80; k++) { change = sweep(l); if (change < 1e-8) break; }
     return change;
   }
-  sweep(l);
-  sweep(l);
+  for (let k = 0; k < smoothings; k++) sweep(l);
   if (!restrict(l)) return 0;
   memory.fill(field(l + 1, 3), 0, <usize>(<i32>field(l + 1, 0) * <i32>field(l + 1, 1)) << 4);
   cycle(l + 1);
   const corrected = correct(l);
-  sweep(l);
-  const last = sweep(l);
+  let last: f32 = 0;
+  for (let k = 0; k < smoothings; k++) last = sweep(l);
   return corrected + last;
 }
 
