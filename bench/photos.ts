@@ -1,6 +1,6 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { sha256, writeJobFile } from '../src/core/formats';
+import { pixelsDigest, sha256, writeJobFile } from '../src/core/formats';
 import type { Layer, Mend } from '../src/core/job';
 import { makeRandom } from '../src/core/random';
 import { makeRaster, type Raster } from '../src/core/raster';
@@ -81,7 +81,7 @@ export async function largeJob(mends: number): Promise<string> {
     name: 'large.jpg',
     type: 'image/jpeg',
     sha256: await sha256(bytes),
-    pixelsSha256: await sha256(photo.data),
+    pixelsSha256: await pixelsDigest(photo.data),
   };
   const bundle = { job: { ...job, photo: facts }, original: bytes, masks: new Map(), tries: new Map() };
   writeFileSync(file, await writeJobFile(bundle));

@@ -8,8 +8,8 @@ import { isCluttered, plain, skinOf } from './skins';
 
 /** Sunlight, skylight and the grass's own bounce, at half strength. No jitter: both pictures of a pair agree. */
 export const outdoorLight = `
-light_source{<-66,46,-8>*3 rgb <1,.92,.79>*1.15 area_light x*4,y*4,3,3 adaptive 1 circular orient}
-light_source{<0,80,-10> rgb <.62,.74,.95>*.20 area_light x*90,z*90,3,3 adaptive 0}
+light_source{<-66,46,-8>*3 rgb <1,.92,.79>*1.15}
+light_source{<0,80,-10> rgb <.62,.74,.95>*.20}
 light_source{<10,60,-60> rgb <.75,.80,.88>*.14 shadowless}
 light_source{<0,-30,0> rgb <.5,.6,.3>*.07 shadowless}
 `;

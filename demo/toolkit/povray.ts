@@ -35,7 +35,7 @@ export function render(
   const fog = pass.is === 'depth' ? `fog{fog_type 1 distance ${fogDistance} rgb 1}` : '';
   const text = `#version 3.7;\n${settings}\n${describeCamera(scene.camera)}\n${fog}\n${scene.describe(pass, measures)}\n`;
   writeFileSync(join(folder, `${name}.pov`), text);
-  const fine = pass.is === 'picture' ? ['+A0.12', '+AM2', '+R2', '-J'] : ['+A0.3', '-J'];
+  const fine = pass.is === 'picture' ? ['+A0.2', '+AM1', '+R2', '-J'] : ['+A0.3', '-J'];
   const done = spawnSync(
     'povray',
     [

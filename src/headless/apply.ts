@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { dirname, resolve } from 'node:path';
 import { InputError, messageOf } from '../core/errors';
-import { decodeMask, type JobBundle, readJobFile, sha256 } from '../core/formats';
+import { decodeMask, type JobBundle, pixelsDigest, readJobFile, sha256 } from '../core/formats';
 import { allMends, checkSheet, type Job, jobOfSheet, type Mend, type TryPixels } from '../core/job';
 import { methods } from '../core/methods';
 import type { Raster } from '../core/raster';
@@ -53,7 +53,7 @@ export async function applySheet(
     height,
     depth,
     sha256: await sha256(original),
-    pixelsSha256: await sha256(photo.data),
+    pixelsSha256: await pixelsDigest(photo.data),
   };
   const { job, masks } = jobOfSheet(sheet, facts, (file) => decodeMask(maskFiles.get(file)!));
   const tries = new Map<string, TryPixels>();
@@ -103,7 +103,7 @@ export async function renderJobFile(file: string): Promise<Rendered> {
       'damaged',
       'The photo in this job file has another size or depth than the job says.',
     );
-  const same = (await sha256(photo.data)) === job.photo.pixelsSha256;
+  const same = (await pixelsDigest(photo.data)) === job.photo.pixelsSha256;
   const rendered = renderBundle({ ...bundle, photo });
   if (same) return rendered;
   const note =

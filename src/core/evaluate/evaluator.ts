@@ -66,7 +66,7 @@ export class Evaluator {
     private readonly photo: Raster,
     private readonly photoKey: string,
     private readonly sources: PixelSources,
-    budgetBytes = 256 << 20,
+    budgetBytes = 96 << 20,
   ) {
     this.bounds = boundsOf(photo);
     this.tiles = new LruCache(budgetBytes * 0.5);

@@ -21,7 +21,7 @@ export interface PhotoFacts {
   readonly depth: Depth;
   /** Of the original file, lower-case hex. */
   readonly sha256: string;
-  /** Of the decoded pixels (RGBA rows), lower-case hex: tells whether another decoder gives the same picture. */
+  /** Digest of the decoded pixels (RGBA rows, in strips), lower-case hex: tells whether another decoder gives the same picture. */
   readonly pixelsSha256: string;
 }
 

@@ -17,7 +17,7 @@ export interface DrawableTile {
   readonly docRect: Rect;
 }
 
-const mostTiles = 260;
+const mostTiles = 180;
 const batch = 16;
 
 /** The tiles on the screen's side. Stale and coarser ones are shown while the right ones are on their way; what left the

@@ -1,5 +1,5 @@
 import { InputError, messageOf } from '../../core/errors';
-import { decodePng, pngHeader, sha256 } from '../../core/formats';
+import { decodePng, pngHeader } from '../../core/formats';
 import { checkSize, makeRaster, type Raster } from '../../core/raster';
 
 /** What can be opened, for file choosers and messages. */
@@ -60,5 +60,3 @@ function readPixels(bitmap: ImageBitmap): Raster {
   }
   return photo;
 }
-
-export const pixelsHash = (photo: Raster): Promise<string> => sha256(photo.data);

@@ -28,7 +28,7 @@ interface Shown {
  *  elsewhere the photo's own pyramid serves. */
 export class Display {
   readonly pyramid: Raster[];
-  private readonly shown = new LruCache<Shown>(64 << 20);
+  private readonly shown = new LruCache<Shown>(32 << 20);
 
   constructor(
     photo: Raster,

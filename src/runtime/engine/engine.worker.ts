@@ -1,8 +1,9 @@
 import { InvariantError } from '../../core/errors';
+import { pixelsDigest } from '../../core/formats';
 import { browserCodecs } from '../codecs/browser-codecs';
 import { encodeFlat } from '../codecs/flat-picture';
 import { Handover, serve } from '../rpc';
-import { decodePhoto, pixelsHash } from './decode-photo';
+import { decodePhoto } from './decode-photo';
 import { Engine } from './engine';
 import type { EngineProtocol, TilePixels } from './protocol';
 
@@ -22,7 +23,7 @@ const withBuffers = (tiles: TilePixels[]): Handover<TilePixels[]> =>
 serve<EngineProtocol>(self, {
   async open({ file, wantHash }, progress) {
     const photo = await decodePhoto(file, (preview) => progress({ preview }, [preview]));
-    const pixelsSha256 = wantHash ? await pixelsHash(photo) : '';
+    const pixelsSha256 = wantHash ? await pixelsDigest(photo.data) : '';
     engine = new Engine(photo, 'photo');
     const { width, height, depth } = photo;
     return { width, height, depth, levels: engine.display.pyramid.length, pixelsSha256 };
