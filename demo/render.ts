@@ -107,7 +107,7 @@ function differenceMask(a: ColourGrid, b: ColourGrid): Grid {
     return most > 2.5 / 255 ? 1 : 0;
   });
   const soft = blur(raw, w / 600);
-  return makeGrid(w, h, (_x, _y, i) => (soft.data[i] > 0.12 ? 1 : 0));
+  return makeGrid(w, h, (_x, _y, i) => (soft.data[i] > 0.25 ? 1 : 0));
 }
 
 const coverageOf = (white: ColourGrid): Grid =>

@@ -1,5 +1,6 @@
 import type { Scene } from '../toolkit/scene';
 import { courtyard } from './courtyard';
 import { orchardRow } from './orchard-row';
+import { studioJug } from './studio-jug';
 
-export const scenes: readonly Scene[] = [courtyard, orchardRow];
+export const scenes: readonly Scene[] = [courtyard, orchardRow, studioJug];

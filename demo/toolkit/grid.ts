@@ -111,7 +111,6 @@ export function shrinkBy(src: Grid, k: number): Grid {
   });
 }
 
-export const toLinear = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
 export const toEncoded = (v: number): number =>
   v <= 0.0031308 ? v * 12.92 : 1.055 * Math.min(1, v) ** (1 / 2.4) - 0.055;
 

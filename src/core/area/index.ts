@@ -1,4 +1,5 @@
 export * from './distance';
+export * from './mask';
 export * from './outline';
 export * from './rasterise';
 export * from './reshape';

@@ -176,6 +176,23 @@ describe('evaluator', () => {
     expect(evaluator.inputKey(fill)).toBe(key);
   });
 
+  test('an input key tells masks by what they hold, not by their ids', () => {
+    const photo = noisePhoto(100, 100, 9);
+    const held = new Map([
+      ['a', { w: 2, h: 2, data: Uint8Array.of(255, 0, 0, 255) }],
+      ['b', { w: 2, h: 2, data: Uint8Array.of(255, 0, 0, 255) }],
+      ['c', { w: 2, h: 2, data: Uint8Array.of(255, 0, 255, 255) }],
+    ]);
+    const evaluator = new Evaluator(photo, 'photo', { masks: (id) => held.get(id), tries: () => undefined });
+    evaluator.setJob(jobOf(photo, [layerOf([])]));
+    const key = (maskId: string) =>
+      evaluator.inputKey(
+        mendOf('fill', areaOfShapes([{ kind: 'mask', op: 'add', x: 9, y: 9, w: 2, h: 2, maskId }])),
+      );
+    expect(key('b')).toBe(key('a'));
+    expect(key('c')).not.toBe(key('a'));
+  });
+
   test('a mend whose source lies wholly outside the photo changes nothing and does not fail', () => {
     const photo = noisePhoto(100, 100, 9);
     for (const method of ['clone', 'heal'] as const) {

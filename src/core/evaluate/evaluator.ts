@@ -1,9 +1,9 @@
-import { type MaskLookup, rasteriseArea } from '../area';
+import { type Mask, type MaskLookup, rasteriseArea } from '../area';
 import { compositeLayer, compositePatch } from '../blend';
 import { messageOf } from '../errors';
 import type { Job, Layer, Mend, TryLookup } from '../job/types';
 import { type MethodContext, type MethodDefinition, methods, type Patch } from '../methods';
-import { contentKey } from '../random';
+import { contentKey, contentKeyOf } from '../random';
 import {
   boundsOf,
   copyFloat,
@@ -56,6 +56,7 @@ export class Evaluator {
   private patchKeys = new Map<number, string>();
   private paramKeys = new WeakMap<Mend, string>();
   private areaKeys = new WeakMap<object, string>();
+  private maskKeys = new WeakMap<Mask, string>();
   private draft: DraftCoverage | null = null;
   private readonly failed = new Map<string, string>();
   private readonly tiles: LruCache<FloatImage>;
@@ -258,8 +259,22 @@ export class Evaluator {
     if (this.draft?.mendId === mend.id) return `draft:${mend.id}:${this.draft.revision}`;
     let key = this.areaKeys.get(mend.area);
     if (!key) {
-      key = contentKey(JSON.stringify(mend.area));
+      key = contentKey(
+        JSON.stringify(mend.area, (name, value) => (name === 'maskId' ? this.maskKey(value) : value)),
+      );
       this.areaKeys.set(mend.area, key);
+    }
+    return key;
+  }
+
+  /** By what a mask holds, not by its id: ids change when a job is copied. */
+  private maskKey(maskId: string): string {
+    const mask = this.sources.masks(maskId);
+    if (!mask) return `missing:${maskId}`;
+    let key = this.maskKeys.get(mask);
+    if (!key) {
+      key = contentKeyOf(mask.data);
+      this.maskKeys.set(mask, key);
     }
     return key;
   }

@@ -217,7 +217,12 @@ describe('sheet', () => {
     ],
   };
   const facts = jobOf(photo, []).photo;
-  const mask = { w: 6, h: 5, data: new Uint8Array(30).fill(255) };
+  // One empty row above and one empty column to the left are trimmed away.
+  const mask = {
+    w: 7,
+    h: 6,
+    data: Uint8Array.from({ length: 42 }, (_, i) => (i % 7 === 0 || i < 7 ? 0 : 255)),
+  };
 
   test('becomes a job with defaults filled in, masks by file, and the seed as its try', () => {
     const { job, masks } = jobOfSheet(checkSheet(sheet), facts, (file) => {
@@ -236,13 +241,13 @@ describe('sheet', () => {
     expect(fill.area.shapes[0]).toEqual({
       kind: 'mask',
       op: 'add',
-      x: 4,
-      y: 0,
+      x: 5,
+      y: 1,
       w: 6,
       h: 5,
       maskId: 'mask-1',
     });
-    expect(masks.get('mask-1')).toBe(mask);
+    expect(masks.get('mask-1')).toEqual({ w: 6, h: 5, data: new Uint8Array(30).fill(255) });
     expect(tap.area.shapes[0]).toMatchObject({ op: 'add', hardness: 1, points: [[5, 5, 1]] });
     expect(checkJob(JSON.parse(JSON.stringify(job)))).toEqual(job);
   });

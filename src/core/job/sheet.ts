@@ -1,5 +1,5 @@
 import { array, lazy, number, object, string } from 'yup';
-import type { Mask, Shape } from '../area';
+import { type Mask, type Shape, trimMask } from '../area';
 import { InputError } from '../errors';
 import { methods } from '../methods';
 import { checkMend, checkWith, farPx, knownMethod, mendParts, shapeOneOf, shapes } from './schema';
@@ -77,15 +77,20 @@ export function jobOfSheet(
   maskOf: (file: string) => Mask,
 ): { job: Job; masks: Map<string, Mask> } {
   const masks = new Map<string, Mask>();
-  const idOf = new Map<string, string>();
+  const trimmed = new Map<string, { maskId: string; x: number; y: number }>();
   const shapeOf = (shape: Shape | MaskFileShape): Shape => {
     if (!('file' in shape)) return shape;
     const { file, ...rest } = shape;
-    const maskId = idOf.get(file) ?? `mask-${idOf.size + 1}`;
-    if (!idOf.has(file)) masks.set(maskId, maskOf(file));
-    idOf.set(file, maskId);
+    let known = trimmed.get(file);
+    if (!known) {
+      const { mask, x, y } = trimMask(maskOf(file));
+      known = { maskId: `mask-${trimmed.size + 1}`, x, y };
+      trimmed.set(file, known);
+      masks.set(known.maskId, mask);
+    }
+    const { maskId, x, y } = known;
     const { w, h } = masks.get(maskId)!;
-    return { ...rest, w, h, maskId };
+    return { ...rest, x: shape.x + x, y: shape.y + y, w, h, maskId };
   };
   const mends = sheet.mends.map((given, i) => {
     const { seed, area, ...rest } = given;

@@ -33,16 +33,22 @@ export function makeRandom(seed: number): Random {
   return { next: () => word() / 4294967296, below: (count) => Math.floor((word() / 4294967296) * count) };
 }
 
-/** A 53-bit content key of a string (two 32-bit FNV-1a style lanes, mixed); for caches, not for security. */
-export function contentKey(text: string): string {
+/** A 64-bit content key (two 32-bit FNV-1a style lanes, mixed); for caches, not for security. */
+function mixedKey(length: number, at: (i: number) => number): string {
   let h1 = 0xdeadbeef;
   let h2 = 0x41c6ce57;
-  for (let i = 0; i < text.length; i++) {
-    const ch = text.charCodeAt(i);
-    h1 = Math.imul(h1 ^ ch, 2654435761);
-    h2 = Math.imul(h2 ^ ch, 1597334677);
+  for (let i = 0; i < length; i++) {
+    const v = at(i);
+    h1 = Math.imul(h1 ^ v, 2654435761);
+    h2 = Math.imul(h2 ^ v, 1597334677);
   }
   h1 = Math.imul(h1 ^ (h1 >>> 16), 2246822507) ^ Math.imul(h2 ^ (h2 >>> 13), 3266489909);
   h2 = Math.imul(h2 ^ (h2 >>> 16), 2246822507) ^ Math.imul(h1 ^ (h1 >>> 13), 3266489909);
   return (h2 >>> 0).toString(36) + (h1 >>> 0).toString(36);
 }
+
+/** Content key of a string. */
+export const contentKey = (text: string): string => mixedKey(text.length, (i) => text.charCodeAt(i));
+
+/** Content key of bytes. */
+export const contentKeyOf = (bytes: Uint8Array): string => mixedKey(bytes.length, (i) => bytes[i]);

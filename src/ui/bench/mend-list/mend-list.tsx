@@ -81,7 +81,7 @@ export function MendList() {
         })}
       </DndContext>
       <div className="flex h-9 items-center gap-2 border-b border-line px-3 text-faint">
-        <Lock className="size-4" aria-hidden /> Photo, never changed
+        <Lock className="size-4" aria-hidden /> Photo
         <span className="grow text-right whitespace-nowrap">
           {job.photo.width} × {job.photo.height}
         </span>
