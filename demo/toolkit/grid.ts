@@ -102,6 +102,45 @@ function boxBlurLines(
   }
 }
 
+/** Enlarged by cubic interpolation (Catmull & Rom 1974, doi:10.1016/B978-0-12-079050-0.50020-5). */
+export function enlarge(src: Grid, w: number, h: number): Grid {
+  const across = resampleLines(src.data, src.w, src.h, w, 1, src.w);
+  // Columns of the widened picture, as lines of its transpose.
+  const down = resampleLines(across, src.h, w, h, w, 1);
+  return makeGrid(w, h, (x, y) => down[x * h + y]);
+}
+
+/** Resamples `lines` lines of `n` samples to `m` each; output line after line. */
+function resampleLines(
+  data: Float32Array,
+  n: number,
+  lines: number,
+  m: number,
+  step: number,
+  jump: number,
+): Float32Array {
+  const out = new Float32Array(lines * m);
+  for (let k = 0; k < m; k++) {
+    const p = ((k + 0.5) * n) / m - 0.5;
+    const at = Math.floor(p);
+    const t = p - at;
+    const weights = [
+      ((-t + 2) * t - 1) * t * 0.5,
+      ((3 * t - 5) * t * t + 2) * 0.5,
+      ((-3 * t + 4) * t + 1) * t * 0.5,
+      (t - 1) * t * t * 0.5,
+    ];
+    const from = weights.map((_, j) => Math.min(n - 1, Math.max(0, at + j - 1)) * step);
+    for (let line = 0; line < lines; line++) {
+      const o = line * jump;
+      let sum = 0;
+      for (let j = 0; j < 4; j++) sum += weights[j] * data[o + from[j]];
+      out[line * m + k] = sum;
+    }
+  }
+  return out;
+}
+
 /** Means of k×k pixels. */
 export function shrinkBy(src: Grid, k: number): Grid {
   return makeGrid(Math.floor(src.w / k), Math.floor(src.h / k), (x, y) => {

@@ -1,3 +1,4 @@
+import type { Grid } from './grid';
 import type { Vec } from './mesh';
 
 /** What is rendered in one go. */
@@ -32,6 +33,16 @@ export interface Lens {
   readonly colour?: number;
 }
 
+/** Damage to a finished print, laid over the photograph: it hides nothing that is not known. */
+export interface Fault {
+  readonly id: string;
+  readonly says: string;
+  /** 0…1 a pixel. */
+  readonly cover: Grid;
+  /** Encoded grey of the damage. */
+  readonly tone: number;
+}
+
 /** Sizes known only once the maps are made, in scene units. */
 export type Measures = Readonly<Record<string, number>>;
 
@@ -55,6 +66,8 @@ export interface Scene {
   readonly planes: readonly { readonly id: string; readonly corners: readonly [Vec, Vec, Vec, Vec] }[];
   /** Straight lines that run behind unwanted things. */
   readonly lines: readonly { readonly id: string; readonly from: Vec; readonly to: Vec }[];
+  /** For prints: what has happened to the paper. Such a scene has no other unwanted things. */
+  readonly faults?: (w: number, h: number) => Fault[];
   /** Writes generated maps and meshes into a folder that the renderer reads. @returns their measures, for `describe` */
   prepare(folder: string): Measures;
   /** The scene in the renderer's language, without camera. */
