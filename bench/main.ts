@@ -1,4 +1,5 @@
 /** Figures of this machine, as ratios where two things are compared in one run: `npm run bench [-- name …]`. */
+import { benchFillQuality } from './fill-quality';
 import { benchFillSize } from './fill-size';
 import { benchHeal } from './heal';
 import { benchKernels } from './kernels';
@@ -9,6 +10,7 @@ import { benchStroke } from './stroke';
 const benches: Record<string, () => Promise<void>> = {
   kernels: benchKernels,
   heal: benchHeal,
+  fill: benchFillQuality,
   'fill-size': benchFillSize,
   open: benchOpen,
   stroke: benchStroke,

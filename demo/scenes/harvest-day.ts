@@ -84,7 +84,7 @@ const people: readonly Person[] = [
       hat: '<.85,.85,.82>',
     },
     turn: 175,
-    at: [-0.28, 4.7],
+    at: [-0.46, 4.75],
     size: 1,
     unwanted: true,
   },

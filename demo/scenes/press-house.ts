@@ -182,7 +182,7 @@ function wallSign(skin: (t: string) => string): string {
   const font = '/usr/share/fonts/truetype/dejavu/DejaVuSans-Bold.ttf';
   const ink = skin(plain('<.95,.95,.92>'));
   return `union{superellipsoid{<.12,.12> scale <.42,.28,.012> ${skin(plain('<.05,.22,.12>', 'diffuse .8 specular .2 roughness .05'))}}
- text{ttf "${font}" "MIND" .004 0 ${ink} scale <.17,.17,1> translate <-.25,.05,-.016>} text{ttf "${font}" "THE STEP" .004 0 ${ink} scale <.135,.135,1> translate <-.33,-.15,-.016>}
+ text{ttf "${font}" "MIND" .004 0 ${ink} scale <.17,.17,1> translate <-.25,.05,-.016>} text{ttf "${font}" "THE STEP" .004 0 ${ink} scale <.115,.115,1> translate <-.325,-.15,-.016>}
  translate <.95,1.85,${backWall - 0.02}>}`;
 }
 
@@ -241,17 +241,17 @@ export const pressHouse: Scene = {
   describe(pass) {
     const light =
       pass.is === 'picture'
-        ? `light_source{<-9,5.2,1.5> rgb <1,.93,.80>*7 area_light y*1.6,z*1.4,4,4 adaptive 1 fade_distance 3.5 fade_power 2}
-light_source{<2.6,2.7,0> rgb <1,.88,.70>*.32 area_light x*1.2,z*1.2,3,3 adaptive 0 fade_distance 3 fade_power 2}
-light_source{<0,2.6,-2.5> rgb <.85,.9,1>*.20 area_light x*4,y*2,3,3 adaptive 0}
-light_source{<0,.2,1> rgb <1,.82,.65>*.05 shadowless}`
+        ? `light_source{<-9,5.4,1.9> rgb <1,.93,.80>*17 area_light y*1.2,z*1.2,3,3 adaptive 1 fade_distance 3.5 fade_power 2}
+light_source{<2.6,2.7,0> rgb <1,.88,.70>*.62 area_light x*1.2,z*1.2,3,3 adaptive 0 fade_distance 3 fade_power 2}
+light_source{<0,2.6,-2.5> rgb <.85,.9,1>*.36 area_light x*4,y*2,3,3 adaptive 0}
+light_source{<0,.2,1> rgb <1,.82,.65>*.09 shadowless}`
         : '';
     const plaster = (scale: string) =>
-      `texture{pigment{image_map{png "plaster.png" interpolate 2} scale ${scale}} normal{bump_map{png "plaster-height.png" interpolate 2 bump_size 5} scale ${scale}} finish{diffuse .82}}`;
+      `texture{pigment{image_map{png "plaster.png" interpolate 2} scale ${scale}} normal{bump_map{png "plaster-height.png" interpolate 2 bump_size 1.6} scale ${scale}} finish{diffuse .82}}`;
     const room = `
 plane{y,0 texture{pigment{image_map{png "floor.png" interpolate 2} rotate x*90 scale 8} normal{bump_map{png "floor-height.png" interpolate 2 bump_size 3} rotate x*90 scale 8} finish{diffuse .75 specular .08 roughness .08 reflection{.0,.10 fresnel on}}} interior{ior 1.4} translate <-4,0,0>}
 plane{-z,-${backWall} ${plaster('<4.6,3.1,1>')}}
-difference{box{<${leftWall - 0.6},-.1,-4>,<${leftWall},4,7>} box{<${leftWall - 1},1.0,.6>,<${leftWall + 0.2},2.3,2.2>} ${plaster('<4.4,3.1,1> rotate y*-90 translate x*0')}}
+difference{box{<${leftWall - 0.6},-.1,-4>,<${leftWall},4,7>} box{<${leftWall - 1},1.0,.5>,<${leftWall + 0.2},2.4,3.0>} ${plaster('<4.4,3.1,1> rotate y*-90 translate x*0')}}
 plane{-x,-3.4 ${plaster('<4.4,3.1,1> rotate y*90')}}
 plane{-y,-3.0 pigment{rgb <.55,.5,.43>} finish{diffuse .8}}
 ${[0.4, 1.9, 3.4, 4.9].map((z) => `box{<-3.4,2.72,${z}>,<3.4,3.02,${z + 0.24}> texture{pigment{image_map{png "staves.png" interpolate 2} rotate z*90 scale <3,.8,1>} finish{diffuse .7}}}`).join('\n')}

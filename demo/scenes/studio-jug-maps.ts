@@ -151,6 +151,11 @@ const outline = [
   [40, 2, 5.5],
 ] as const;
 
+/** The mesh gives the inside of the jug less room than the outside: parameter of the profile at a height 0…1 of the map. */
+export const jugParameter = (v: number): number =>
+  v < 0.85 ? (v / 0.85) * 22 : 22.2 + ((v - 0.85) / 0.15) * 17.8;
+const mapHeight = (t: number): number => (t < 22 ? (t / 22) * 0.85 : 0.85 + ((t - 22.2) / 17.8) * 0.15);
+
 /** Height and radius of the jug's profile at a parameter 0…40: outside up to the lip at 21, then inside down. */
 export function jugOutline(t: number): { y: number; r: number } {
   let k = 0;
@@ -175,7 +180,7 @@ export function jugOutline(t: number): { y: number; r: number } {
   return { y: along(1), r: along(2) };
 }
 
-/** The jug's glaze, clean and scratched; up the map is up the profile, t/40. */
+/** The jug's glaze, clean and scratched; up the map is up the profile. */
 export function makeGlaze(folder: string): void {
   const n = 2048;
   const slow = fractal(n, n, 2.6, 41);
@@ -183,7 +188,7 @@ export function makeGlaze(folder: string): void {
   const runs = fractal(n, 64, 2.2, 43);
   const [a, b] = [band(n, n, 260, 0.45, 44), band(n, n, 120, 0.4, 45)];
   const clean = makeColours(n, n, (x, y, i) => {
-    const t = (1 - y / n) * 40;
+    const t = jugParameter(1 - y / n);
     const height = jugOutline(t).y;
     const drip = runs.data[x];
     const line = 2.3 + 0.5 * drip;
@@ -216,7 +221,7 @@ export function makeGlaze(folder: string): void {
       const q = k / 13;
       const t = from[0] + (to[0] - from[0]) * q + dice.normal(0, 0.04);
       const turn = from[1] + (to[1] - from[1]) * q + 0.05 * Math.sin(q * 3) + dice.normal(0, 0.003);
-      return [((turn + Math.PI) / (2 * Math.PI)) * n, (1 - t / 40) * n];
+      return [((turn + Math.PI) / (2 * Math.PI)) * n, (1 - mapHeight(t)) * n];
     });
     drawLine(scratch, points, wide);
   }

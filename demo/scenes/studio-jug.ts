@@ -6,6 +6,7 @@ import type { Pass, Scene } from '../toolkit/scene';
 import { isCluttered, plain, skinOf } from './skins';
 import {
   jugOutline,
+  jugParameter,
   makeAppleSkins,
   makeBackdrop,
   makeCloth,
@@ -36,12 +37,7 @@ function jugPoint(t: number, turn: number, off = 0): Vec {
 }
 
 const jugMesh = (): Mesh =>
-  meshOfSurface(
-    300,
-    241,
-    (v, u) => jugPoint(v < 0.85 ? (v / 0.85) * 22 : 22.2 + ((v - 0.85) / 0.15) * 17.8, (u * 2 - 1) * Math.PI),
-    true,
-  );
+  meshOfSurface(300, 241, (v, u) => jugPoint(jugParameter(v), (u * 2 - 1) * Math.PI), true);
 
 function handleMesh(): Mesh {
   const path = [
@@ -133,9 +129,9 @@ function stillLife(pass: Pass, clothHeight: number): string {
   );
   const apples = (
     [
-      [0, 4.1, [18, 35, -14], [3.8, 3.75, -3.5]],
-      [1, 3.85, [-52, 120, 20], [11.9, 3.4, 1.8]],
-      [2, 3.6, [8, 220, 62], [-1.9, 3.1, -11.2]],
+      [0, 4.1, [18, 35, -14], [3.8, 3.5, -3.5]],
+      [1, 3.85, [-52, 120, 20], [11.9, 3.2, 1.8]],
+      [2, 3.6, [8, 220, 62], [-1.9, 2.9, -11.2]],
     ] as const
   )
     .map(([k, r, turn, at]) => {
@@ -162,7 +158,7 @@ box{<-95,-30,0>,<95,97,1> pigment{image_map{png "backdrop.png" interpolate 2} tr
 /** Dust and one long hair, dropped on whatever the camera sees. */
 function dust(pass: Pass): string {
   const speck = skinOf(pass, 'dust')(plain('.86', 'diffuse .9'));
-  const hair = skinOf(pass, 'hair')(plain('<.13,.09,.06>', 'diffuse .8 specular .2'));
+  const hair = skinOf(pass, 'hair')(plain('<.05,.035,.025>', 'diffuse .8 specular .2'));
   return `#declare All=union{object{Jug} object{Fruit0} object{Fruit1} object{Fruit2}};
 #declare Dice=seed(77); #declare Found=0; #declare Tries=0;
 #while(Tries<900 & Found<80)

@@ -128,8 +128,11 @@ function head(): Solid {
 
 function hair(a: Solid, b: Solid): Solid {
   const cap = ellipsoid([0, 1.672, 0], [0.086, 0.112, 0.104]);
-  return (x, y, z) =>
-    Math.max(cap(x, y, z), Math.max(1.6 - y, z - 0.02)) + a(x, y, z) * 0.006 + b(x, y, z) * 0.002;
+  return (x, y, z) => {
+    const behind = Math.max(1.6 - y, z - 0.02);
+    const above = Math.max(1.714 - y, z - 0.088);
+    return Math.max(cap(x, y, z), Math.min(behind, above)) + a(x, y, z) * 0.006 + b(x, y, z) * 0.002;
+  };
 }
 
 function hat(kind: 'cap' | 'straw', rough: Solid): Solid {
@@ -168,7 +171,7 @@ function boots(pose: Pose): Solid {
     return blendSolids(
       0.05,
       ellipsoid([x, 0.05 + lift, z + 0.07], [0.05, 0.055, 0.14]),
-      capsule([x, 0.17 + lift, z - 0.01], [x, 0.07 + lift, z], 0.058, 0.056),
+      capsule([x, 0.15 + lift, z - 0.01], [x, 0.07 + lift, z], 0.05, 0.05),
     );
   });
   return (x, y, z) => Math.max(Math.min(parts[0](x, y, z), parts[1](x, y, z)), -y);
