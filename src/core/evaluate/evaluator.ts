@@ -1,7 +1,7 @@
 import { type Mask, type MaskLookup, rasteriseArea } from '../area';
 import { compositeLayer, compositePatch } from '../blend';
 import { messageOf } from '../errors';
-import type { Job, Layer, Mend, TryLookup } from '../job/types';
+import type { Job, Layer, Mend, TryLookup, TryPixels } from '../job/types';
 import { type MethodContext, type MethodDefinition, methods, type Patch } from '../methods';
 import { contentKey, contentKeyOf } from '../random';
 import {
@@ -57,6 +57,7 @@ export class Evaluator {
   private paramKeys = new WeakMap<Mend, string>();
   private areaKeys = new WeakMap<object, string>();
   private maskKeys = new WeakMap<Mask, string>();
+  private triesKeys = new WeakMap<TryPixels, string>();
   private draft: DraftCoverage | null = null;
   private readonly failed = new Map<string, string>();
   private readonly tiles: LruCache<FloatImage>;
@@ -228,7 +229,7 @@ export class Evaluator {
     if (!key) {
       key =
         method.scope === 'kept'
-          ? `kept:${mend.chosenTry && this.sources.tries(mend.chosenTry) ? mend.chosenTry : 'none'}:${this.areaKey(mend)}`
+          ? `kept:${this.tryKey(mend.chosenTry)}:${this.areaKey(mend)}`
           : this.makeInputKey(mend, method, step.affected, index);
       this.patchKeys.set(index, key);
     }
@@ -263,6 +264,19 @@ export class Evaluator {
         JSON.stringify(mend.area, (name, value) => (name === 'maskId' ? this.maskKey(value) : value)),
       );
       this.areaKeys.set(mend.area, key);
+    }
+    return key;
+  }
+
+  /** By what a try holds, not by its id, for the same reason. */
+  private tryKey(tryId: string | null): string {
+    const kept = tryId ? this.sources.tries(tryId) : undefined;
+    if (!kept) return 'none';
+    let key = this.triesKeys.get(kept);
+    if (!key) {
+      const { data, x, y, w, h } = kept;
+      key = `${x},${y},${w},${h}:${contentKeyOf(new Uint8Array(data.buffer, data.byteOffset, data.byteLength))}`;
+      this.triesKeys.set(kept, key);
     }
     return key;
   }

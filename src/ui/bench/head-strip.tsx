@@ -53,7 +53,8 @@ export function HeadStrip({ onSheet }: { onSheet: (sheet: SheetName) => void }) 
       >
         <Undo2 className="size-4 shrink-0" aria-hidden />
         <span className="truncate">
-          Undo <span className="text-faint max-[1100px]:sr-only">{undoLabel}</span>
+          <span className="max-[640px]:sr-only">Undo</span>{' '}
+          <span className="text-faint max-[1100px]:sr-only">{undoLabel}</span>
         </span>
       </button>
       <IconButton
@@ -76,7 +77,7 @@ export function HeadStrip({ onSheet }: { onSheet: (sheet: SheetName) => void }) 
         href="/help"
         target="_blank"
         aria-label="Help"
-        className="grid size-8 shrink-0 place-items-center rounded-lg hover:bg-quiet"
+        className="grid size-8 shrink-0 place-items-center rounded-lg hover:bg-quiet max-[640px]:hidden"
       >
         <HelpCircle className="size-4" aria-hidden />
       </Link>
@@ -92,7 +93,7 @@ function ZoomGroup() {
   const zoom = useBench((s) => s.zoom);
   const percent = zoom * 100;
   return (
-    <div className={`${group} items-center`}>
+    <div className={`${group} items-center max-[640px]:hidden`}>
       <button type="button" className={option} onClick={() => session.view?.fit()}>
         Fit
       </button>

@@ -9,7 +9,7 @@ import { markTools, methodIcons, methodKeys } from './tool-icons';
 import { useBench, useSession } from './use-session';
 
 const cell =
-  'relative flex h-14 w-[68px] shrink-0 flex-col items-center justify-center gap-1 rounded-lg text-[12px]';
+  'relative flex h-14 w-[68px] max-[1100px]:w-[58px] shrink-0 flex-col items-center justify-center gap-1 rounded-lg text-[12px]';
 
 /** First how to mark, then how to mend; the brush beside them. */
 export function ToolRail() {
@@ -79,7 +79,7 @@ function BrushSettings() {
   const method = useBench((s) => s.method);
   const takes = method === 'clone' || method === 'heal';
   return (
-    <div className="grid min-w-[400px] shrink-0 grid-cols-2 gap-x-4">
+    <div className="grid min-w-[400px] max-[1100px]:min-w-[360px] shrink-0 grid-cols-2 gap-x-4">
       <SliderRow
         label="Size"
         value={next.sizePx}
