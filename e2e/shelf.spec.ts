@@ -33,6 +33,9 @@ test('a demo job opens with its mends, and the shelf shows both', async ({ page 
   const bench = new BenchPage(page);
   await bench.settled();
   expect(await bench.mends().count()).toBeGreaterThanOrEqual(3);
+  // What ships was computed from exactly this photo and these mends.
+  await page.waitForTimeout(1500);
+  await expect(page.getByText(/out of date|not computed|failed/)).toHaveCount(0);
   await page.getByRole('link', { name: 'Shelf' }).click();
   await expect(
     page.getByRole('region', { name: /Jobs/ }).first().getByRole('listitem').first(),
