@@ -12,10 +12,10 @@ const drumAt = [1.15, 0, 5.2] as const;
 
 /** Calm water: long low ripples, finer ones by the wind, and rings round the drum while it is there. */
 function water(pass: Pass): string {
-  const calm = 'bumps .10 scale <.5,1,.14>';
-  const fine = 'bumps .07 scale <.16,1,.05>';
+  const calm = 'bumps .05 scale <.5,1,.14>';
+  const fine = 'bumps .03 scale <.16,1,.05>';
   const rings = isCluttered(pass)
-    ? `normal{cylindrical normal_map{[0 average normal_map{[1 ${calm}][1 ${fine}]}][.12 average normal_map{[1 ${calm}][1 ${fine}]}][.5 average normal_map{[1 ${calm}][1 ${fine}][2 ripples .22 scale .16]}][1 ripples .30 scale .16]} scale 1.7 translate <${drumAt.join()}>}`
+    ? `normal{cylindrical normal_map{[0 average normal_map{[1 ${calm}][1 ${fine}]}][.12 average normal_map{[1 ${calm}][1 ${fine}]}][.5 average normal_map{[1 ${calm}][1 ${fine}][2 ripples .16 scale .16]}][1 ripples .22 scale .16]} scale 1.7 translate <${drumAt.join()}>}`
     : `normal{average normal_map{[1 ${calm}][1 ${fine}]}}`;
   const finish =
     pass.is === 'mask'

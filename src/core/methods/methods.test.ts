@@ -154,3 +154,21 @@ test('every method says in words what it does, and its parameters’ initial val
     for (const p of method.parameters) expect(p.initial >= p.min && p.initial <= p.max).toBe(true);
   }
 });
+
+test('ranking sources for a large area on a large photo reads no more than a few areas at once', () => {
+  const photo = texturedPhoto(2600, 1700, 9);
+  const mend = mendOf('heal', areaOfShapes([boxShape(1000, 600, 420, 380)]));
+  const evaluator = new Evaluator(photo, 'photo', { masks: noMasks, tries: () => undefined });
+  evaluator.setJob(jobOf(photo, [layerOf([])]));
+  const context = evaluator.contextOf(mend);
+  let largest = 0;
+  const watched = {
+    ...context,
+    read: (rect: Parameters<typeof context.read>[0]) => {
+      largest = Math.max(largest, rect.w * rect.h);
+      return context.read(rect);
+    },
+  };
+  expect(sourcesFor(mend, watched).length).toBeGreaterThan(5);
+  expect(largest).toBeLessThan(430 * 390);
+});

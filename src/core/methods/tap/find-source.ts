@@ -1,5 +1,5 @@
 import type { SourceShift } from '../../job/types';
-import { type FloatImage, intersect, isEmpty, type Rect } from '../../raster';
+import { contains, type FloatImage, intersect, isEmpty, type Rect } from '../../raster';
 
 /** How well a shift would serve, as a cost: lower is better. */
 interface Candidate {
@@ -9,6 +9,10 @@ interface Candidate {
 
 const directions = 24;
 const distances = [1.15, 1.5, 2, 2.7, 3.6, 4.8];
+
+/** Pixels that are compared at most, inside and on the rim: enough for the statistics of any area. */
+const mostInside = 2500;
+const mostRim = 1500;
 
 /** The pixels a search may read: how far from the area the farthest candidate reaches. */
 export function searchReach(spot: Rect): number {
@@ -22,37 +26,42 @@ export function searchReach(spot: Rect): number {
  *  without a smear), a little of its mean (tone), the difference of fine-band deviation between source and rim (grain
  *  and sharpness), and edges inside the source that the rim does not have. Candidates that touch the area are left out.
  *
- *  @param below     pixels round the spot, everything that {@link searchReach} asks for that lies in the photo
- *  @param spot      the area's rectangle with a rim of at least 1 px
+ *  @param read      pixels below for a rectangle within `bounds`
+ *  @param spot      the area's rectangle with a rim of at least 1 px, within `bounds`
  *  @param coverage  spot.w×spot.h, 0…1
- *  @returns at most `most` shifts, none when no candidate lies wholly within `below`
- *  Deterministic: rings of fixed directions, ties by order. Cost: candidates × pixels of the spot.
+ *  @returns at most `most` shifts, none when no candidate lies wholly within `bounds`
+ *  Deterministic: rings of fixed directions, ties by order. Cost: candidates × the spot's pixels to read, of which at
+ *  most {@link mostInside} and {@link mostRim} are compared; memory: two spots.
  */
-export function rankSources(below: FloatImage, spot: Rect, coverage: Float32Array, most = 12): SourceShift[] {
-  const luma = lightnessOf(below);
-  const fine = fineBand(luma, below.rect.w, below.rect.h);
-  const rim = rimOf(spot, coverage);
-  const inside: number[] = [];
-  for (let i = 0; i < coverage.length; i++) if (coverage[i] > 0) inside.push(i);
+export function rankSources(
+  read: (rect: Rect) => FloatImage,
+  bounds: Rect,
+  spot: Rect,
+  coverage: Float32Array,
+  most = 12,
+): SourceShift[] {
+  const rim = thinOut(rimOf(spot, coverage), mostRim);
+  const inside = thinOut(insideOf(coverage), mostInside);
   if (inside.length === 0 || rim.length === 0) return [];
+  const target = read(spot);
+  const rimGrain = deviation(rim, (i) => fineAt(target, i));
+  const rimStructure = deviation(rim, (i) => lightnessAt(target, i));
   const size = Math.max(spot.w, spot.h);
   const candidates: Candidate[] = [];
-  const rimGrain = deviation(rim, spot, below, fine, 0, 0);
   for (const distance of distances)
     for (let k = 0; k < directions; k++) {
       const angle = ((k + ((distance * 10) % 1)) / directions) * 2 * Math.PI;
       const dx = Math.round(Math.cos(angle) * size * distance);
       const dy = Math.round(Math.sin(angle) * size * distance);
       const from = { x: spot.x + dx, y: spot.y + dy, w: spot.w, h: spot.h };
-      const held = intersect(from, below.rect);
-      if (held.w !== spot.w || held.h !== spot.h || !isEmpty(intersect(from, spot))) continue;
-      const rimCost = rimDifference(rim, spot, below, dx, dy);
-      const grain = deviation(inside, spot, below, fine, dx, dy);
-      const structure =
-        deviation(inside, spot, below, luma, dx, dy) - deviation(rim, spot, below, luma, 0, 0);
+      if (!contains(bounds, from) || !isEmpty(intersect(from, spot))) continue;
+      const source = read(from);
+      const { uneven, mean } = rimDifference(rim, target, source);
+      const grain = deviation(inside, (i) => fineAt(source, i));
+      const structure = deviation(inside, (i) => lightnessAt(source, i)) - rimStructure;
       const cost =
-        rimCost.uneven +
-        0.25 * rimCost.mean +
+        uneven +
+        0.25 * mean +
         0.7 * Math.abs(grain - rimGrain) +
         0.5 * Math.max(0, structure) +
         0.002 * distance;
@@ -64,24 +73,32 @@ export function rankSources(below: FloatImage, spot: Rect, coverage: Float32Arra
     .map((c) => c.source);
 }
 
-function lightnessOf(image: FloatImage): Float32Array {
-  const out = new Float32Array(image.rect.w * image.rect.h);
-  for (let i = 0, p = 0; i < out.length; i++, p += 4)
-    out[i] = 0.299 * image.data[p] + 0.587 * image.data[p + 1] + 0.114 * image.data[p + 2];
-  return out;
+/** Evenly chosen members of a list, at most so many. */
+function thinOut(indices: readonly number[], most: number): number[] {
+  if (indices.length <= most) return [...indices];
+  return Array.from({ length: most }, (_, k) => indices[Math.floor((k * indices.length) / most)]);
 }
 
-/** What a 3×3 mean takes away. */
-function fineBand(luma: Float32Array, w: number, h: number): Float32Array {
-  const out = new Float32Array(luma.length);
-  for (let y = 1; y < h - 1; y++)
-    for (let x = 1; x < w - 1; x++) {
-      const i = y * w + x;
-      let sum = 0;
-      for (let d = -w; d <= w; d += w) sum += luma[i + d - 1] + luma[i + d] + luma[i + d + 1];
-      out[i] = luma[i] - sum / 9;
-    }
-  return out;
+function insideOf(coverage: Float32Array): number[] {
+  const inside: number[] = [];
+  for (let i = 0; i < coverage.length; i++) if (coverage[i] > 0) inside.push(i);
+  return inside;
+}
+
+function lightnessAt({ data }: FloatImage, i: number): number {
+  return 0.299 * data[4 * i] + 0.587 * data[4 * i + 1] + 0.114 * data[4 * i + 2];
+}
+
+/** What a 3×3 mean takes away; 0 at the rectangle's own edge. */
+function fineAt(image: FloatImage, i: number): number {
+  const { w, h } = image.rect;
+  const x = i % w;
+  const y = Math.floor(i / w);
+  if (x === 0 || y === 0 || x === w - 1 || y === h - 1) return 0;
+  let sum = 0;
+  for (let d = i - w; d <= i + w; d += w)
+    sum += lightnessAt(image, d - 1) + lightnessAt(image, d) + lightnessAt(image, d + 1);
+  return lightnessAt(image, i) - sum / 9;
 }
 
 /** Indices of uncovered pixels within two pixels of covered ones. */
@@ -103,17 +120,14 @@ function rimOf(spot: Rect, coverage: Float32Array): number[] {
   return rim;
 }
 
-function rimDifference(rim: number[], spot: Rect, below: FloatImage, dx: number, dy: number) {
+function rimDifference(rim: readonly number[], target: FloatImage, source: FloatImage) {
   let uneven = 0;
   let mean = 0;
-  const { rect, data } = below;
   for (let c = 0; c < 3; c++) {
     let sum = 0;
     let squares = 0;
     for (const i of rim) {
-      const x = spot.x - rect.x + (i % spot.w);
-      const y = spot.y - rect.y + Math.floor(i / spot.w);
-      const d = data[4 * (y * rect.w + x) + c] - data[4 * ((y + dy) * rect.w + x + dx) + c];
+      const d = target.data[4 * i + c] - source.data[4 * i + c];
       sum += d;
       squares += d * d;
     }
@@ -124,21 +138,11 @@ function rimDifference(rim: number[], spot: Rect, below: FloatImage, dx: number,
   return { uneven, mean };
 }
 
-function deviation(
-  indices: number[],
-  spot: Rect,
-  below: FloatImage,
-  plane: Float32Array,
-  dx: number,
-  dy: number,
-) {
-  const { rect } = below;
+function deviation(indices: readonly number[], at: (i: number) => number): number {
   let sum = 0;
   let squares = 0;
   for (const i of indices) {
-    const x = spot.x - rect.x + (i % spot.w) + dx;
-    const y = spot.y - rect.y + Math.floor(i / spot.w) + dy;
-    const v = plane[y * rect.w + x];
+    const v = at(i);
     sum += v;
     squares += v * v;
   }

@@ -30,6 +30,5 @@ export const tap: MethodDefinition = {
 export function sourcesFor(mend: Mend, context: MethodContext): SourceShift[] {
   const spot: Rect = healOutput(mend, context.bounds);
   if (spot.w === 0) return [];
-  const below = context.read(intersect(grow(spot, searchReach(spot)), context.bounds));
-  return rankSources(below, spot, context.coverage(spot));
+  return rankSources(context.read, context.bounds, spot, context.coverage(spot));
 }
