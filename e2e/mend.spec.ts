@@ -311,6 +311,46 @@ test('a mend can be moved, softened, faded, switched, hidden, duplicated, rename
   await expect(bench.mends()).toHaveCount(0);
 });
 
+test('a mend’s area can be added to and taken away from afterwards', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  await bench.press('e');
+  await bench.drag([
+    [190, 140],
+    [222, 200],
+  ]);
+  await bench.press('4');
+  await bench.settled();
+  expect(white(await bench.exportPng())).toBeGreaterThan(100);
+  await page.getByRole('button', { name: 'Change area', exact: true }).click();
+  await bench.press('e');
+  await bench.drag([
+    [215, 140],
+    [250, 200],
+  ]);
+  await page.keyboard.down('Alt');
+  await bench.drag([
+    [185, 190],
+    [260, 210],
+  ]);
+  await page.keyboard.up('Alt');
+  await page.getByRole('button', { name: 'Keep area' }).click();
+  await bench.settled();
+  await expect(bench.undoButton).toContainText('change area');
+  const shapes = await page.evaluate(() =>
+    window.bench!.state.job!.layers[0].mends[0].area.shapes.map((s) => s.op),
+  );
+  expect(shapes).toEqual(['add', 'add', 'subtract']);
+  expect(white(await bench.exportPng())).toBe(0);
+  await page.getByRole('button', { name: 'Change area', exact: true }).click();
+  await bench.drag([
+    [300, 300],
+    [330, 330],
+  ]);
+  await page.getByRole('button', { name: 'Leave as it was' }).click();
+  await expect(bench.undoButton).toContainText('change area');
+});
+
 test('layers: add, name, hide, fade, blend, reorder; mends move between them', async ({ page }) => {
   const bench = new BenchPage(page);
   await bench.take(file());

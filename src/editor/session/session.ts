@@ -237,6 +237,7 @@ export class Session {
     void this.engine.call('setJob', { job: done.job });
     const { chosen, activeLayer } = this.state;
     if (chosen && !findMend(done.job, chosen)) this.set({ chosen: null });
+    if (this.state.reshaping) this.clearMark();
     if (!done.job.layers.some((l) => l.id === activeLayer))
       this.set({ activeLayer: done.job.layers[done.job.layers.length - 1].id });
     this.afterChange();
@@ -321,7 +322,12 @@ export class Session {
 
   /** Picks a method: mends what is marked, or gets ready for the next gesture. */
   pickMethod(method: MethodId | null): void {
-    const { mark, markTool } = this.state;
+    const { mark, markTool, reshaping } = this.state;
+    if (method && reshaping) {
+      this.keepShape();
+      this.begin(this.switchMethod(reshaping, method));
+      return;
+    }
     if (method && mark) {
       this.begin(this.mendMark(method, mark));
       return;
@@ -330,7 +336,29 @@ export class Session {
   }
 
   clearMark(): void {
-    this.set({ mark: null, drawing: null });
+    this.set({ mark: null, drawing: null, reshaping: null });
+  }
+
+  /** Takes a mend's area up as what is marked, so that it can be added to and taken away from. */
+  reshape(mendId: string): void {
+    const mend = this.mendOf(mendId);
+    if (!mend || !this.mayWrite()) return;
+    const { markTool } = this.state;
+    this.set({
+      mark: mend.area,
+      reshaping: mendId,
+      chosen: mendId,
+      method: null,
+      markTool: markTool === 'choose' ? 'paint' : markTool,
+    });
+  }
+
+  /** Gives the mend being reshaped what is marked now as its area. */
+  keepShape(): void {
+    const { mark, reshaping } = this.state;
+    if (!mark || !reshaping) return;
+    this.clearMark();
+    this.changeMend(reshaping, 'change area', { area: mark });
   }
 
   private async mendMark(method: MethodId, area: Area): Promise<void> {
@@ -437,6 +465,7 @@ export class Session {
 
   deleteMend(mendId: string): void {
     this.fills.cancel(mendId);
+    if (this.state.reshaping === mendId) this.clearMark();
     if (this.run(removeMend(mendId)) && this.state.chosen === mendId) this.set({ chosen: null });
   }
 

@@ -61,6 +61,8 @@ export interface SessionState {
   readonly picked: PickedSource | null;
   /** Marked, not yet mended. */
   readonly mark: Area | null;
+  /** The mend whose area is what is marked, to be changed. */
+  readonly reshaping: string | null;
   /** The shape being drawn. */
   readonly drawing: Shape | null;
   readonly chosen: string | null;
@@ -98,6 +100,7 @@ export const initialState: SessionState = {
   },
   picked: null,
   mark: null,
+  reshaping: null,
   drawing: null,
   chosen: null,
   hovered: null,

@@ -8,7 +8,10 @@ export const shortcutList: readonly { keys: string; does: string }[] = [
     keys: methodKeys[id],
     does: `Mend by ${id}: what is marked, or the next gesture`,
   })),
-  { keys: 'Enter', does: 'Mend what is marked by the method at hand (fill, if none is)' },
+  {
+    keys: 'Enter',
+    does: 'Mend what is marked by the method at hand (fill, if none is); keep a changed area',
+  },
   { keys: 'Escape', does: 'Take back the gesture; then clear the mark; then put the method away' },
   { keys: 'Shift', does: 'While marking: mark more before it is mended' },
   { keys: 'Alt', does: 'While marking: take away. With clone and heal: set the source' },

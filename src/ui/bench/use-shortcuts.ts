@@ -74,8 +74,12 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
       if (!inField(e)) stepBack(session);
     },
     Enter: (e) => {
-      const { mark, method } = session.state;
+      const { mark, method, reshaping } = session.state;
       if (inField(e) || !mark || (e.target as HTMLElement).closest?.('button, a')) return;
+      if (reshaping) {
+        session.keepShape();
+        return;
+      }
       session.pickMethod(method ?? 'fill');
     },
     Delete: withChosen((id) => session.deleteMend(id)),

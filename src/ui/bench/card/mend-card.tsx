@@ -1,5 +1,5 @@
 'use client';
-import { Crosshair, RefreshCw, X } from 'lucide-react';
+import { Check, Crosshair, PenLine, RefreshCw, X } from 'lucide-react';
 import { blendModes } from '../../../core/blend';
 import { changeMend, type Mend, methodIds } from '../../../core/job';
 import { methods, parameterOf } from '../../../core/methods';
@@ -92,6 +92,7 @@ export function MendCard({ mend }: { mend: Mend }) {
             onShow={(featherPx) => show('feather', { area: { ...mend.area, featherPx } })}
             onSet={(featherPx) => set('feather', { area: { ...mend.area, featherPx } })}
           />
+          <Reshape mend={mend} />
         </Section>
         <Section title="Method" aside={mend.tries.length > 1 ? `${mend.tries.length} tries` : undefined}>
           <div role="group" aria-label="Method" className="flex flex-wrap gap-1">
@@ -154,6 +155,29 @@ export function MendCard({ mend }: { mend: Mend }) {
         </Section>
         <Checks mend={mend} />
       </fieldset>
+    </div>
+  );
+}
+
+/** Lets the area itself be changed with the marking tools. */
+function Reshape({ mend }: { mend: Mend }) {
+  const session = useSession();
+  const reshaping = useBench((s) => s.reshaping === mend.id);
+  if (!reshaping)
+    return (
+      <Button className="mt-1" onClick={() => session.reshape(mend.id)}>
+        <PenLine className="size-4" aria-hidden /> Change area
+      </Button>
+    );
+  return (
+    <div className="mt-1">
+      <p className="text-faint">Mark to add, hold Alt to take away.</p>
+      <div className="mt-1 flex gap-1">
+        <Button tone="strong" onClick={() => session.keepShape()}>
+          <Check className="size-4" aria-hidden /> Keep area
+        </Button>
+        <Button onClick={() => session.clearMark()}>Leave as it was</Button>
+      </div>
     </div>
   );
 }
