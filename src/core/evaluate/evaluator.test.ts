@@ -1,7 +1,8 @@
 import fc from 'fast-check';
-import { describe, expect, test } from 'vitest';
+import { describe, expect, test, vi } from 'vitest';
 import { noMasks } from '../area';
 import type { Job, TryPixels } from '../job';
+import { methods } from '../methods';
 import { boundsOf, makeRaster, quantise, type Raster } from '../raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../testing/jobs';
 import { differences, noisePhoto, texturedPhoto } from '../testing/pictures';
@@ -191,6 +192,25 @@ describe('evaluator', () => {
       );
     expect(key('b')).toBe(key('a'));
     expect(key('c')).not.toBe(key('a'));
+  });
+
+  test('mends that read each other’s tiles, many deep, are each computed once, even with hardly any cache', () => {
+    const photo = noisePhoto(520, 200, 10);
+    const mends = Array.from({ length: 60 }, (_, k) =>
+      k % 2
+        ? mendOf('clone', areaOfShapes([boxShape(280 + k, 20, 60, 60)]), { dx: -200, dy: 1 })
+        : mendOf('clone', areaOfShapes([boxShape(80 + k, 20, 60, 60)]), { dx: 200, dy: -1 }),
+    );
+    const evaluator = evaluatorOf(photo, jobOf(photo, [layerOf(mends)]), 1);
+    let evaluated = 0;
+    const { evaluate } = methods.clone;
+    const spy = vi.spyOn(methods.clone, 'evaluate').mockImplementation((...args) => {
+      evaluated++;
+      return evaluate(...args);
+    });
+    renderPicture(evaluator, photo);
+    spy.mockRestore();
+    expect(evaluated).toBeLessThanOrEqual(2 * mends.length);
   });
 
   test('a mend whose source lies wholly outside the photo changes nothing and does not fail', () => {

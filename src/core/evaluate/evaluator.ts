@@ -41,6 +41,10 @@ type Step =
   | { readonly kind: 'mend'; readonly mend: Mend; readonly method: MethodDefinition; readonly affected: Rect }
   | { readonly kind: 'close'; readonly layer: Layer; readonly opened: number; readonly affected: Rect };
 
+/** RGBA float32 and coverage float32. */
+const bytesPerPatchPixel = 20;
+const mostPatchBytes = 1 << 30;
+
 /** Computes the picture of a job: photo, then every visible mend, layer by layer.
  *
  *  Work is done in tiles and only where mends lie. Every intermediate picture of a tile has a content key made of the
@@ -68,11 +72,11 @@ export class Evaluator {
     private readonly photo: Raster,
     private readonly photoKey: string,
     private readonly sources: PixelSources,
-    budgetBytes = 96 << 20,
+    private readonly budgetBytes = 128 << 20,
   ) {
     this.bounds = boundsOf(photo);
-    this.tiles = new LruCache(budgetBytes * 0.5);
-    this.patches = new LruCache(budgetBytes * 0.35);
+    this.tiles = new LruCache(budgetBytes * 0.6);
+    this.patches = new LruCache(budgetBytes * 0.4);
     this.coverages = new LruCache(budgetBytes * 0.15);
   }
 
@@ -85,6 +89,12 @@ export class Evaluator {
     this.tileKeys.clear();
     this.patchKeys.clear();
     this.failed.clear();
+    // A patch that is let go may pull the whole stack below it through the computation again, and its sources' stacks
+    // with it. So there is room for every patch of the job, up to a limit that only enormous jobs reach.
+    let patchBytes = 0;
+    for (const step of this.steps)
+      if (step.kind === 'mend') patchBytes += step.affected.w * step.affected.h * bytesPerPatchPixel;
+    this.patches.allow(Math.max(this.budgetBytes * 0.4, Math.min(mostPatchBytes, 1.5 * patchBytes)));
     this.steps.forEach((step, i) => {
       if (step.kind === 'mend') this.positions.set(step.mend.id, i);
       for (const key of tilesIn(step.affected, this.bounds)) {
@@ -353,18 +363,28 @@ export class Evaluator {
   ): Patch | null {
     const { mend, method } = step;
     try {
-      if (method.scope === 'tile' || method.scope === 'kept')
-        return method.evaluate(mend, at, this.contextOf(mend));
-      const key = this.patchKey(index, tile);
+      if (method.scope === 'kept') return method.evaluate(mend, at, this.contextOf(mend));
+      const isDraft = this.draft?.mendId === mend.id;
+      if (method.scope === 'tile' && isDraft) return method.evaluate(mend, at, this.contextOf(mend));
+      // Parts of one patch in several tiles may read the same tiles: the tile itself tells them apart.
+      const key =
+        method.scope === 'tile' ? `${this.patchKey(index, tile)}@${tile}` : this.patchKey(index, tile);
       const cached = this.patches.get(key);
       if (cached) return cached;
-      const patch = method.evaluate(mend, step.affected, this.contextOf(mend));
+      const output =
+        method.scope === 'tile' ? intersect(this.rectOfTile(tile), step.affected) : step.affected;
+      const patch = method.evaluate(mend, output, this.contextOf(mend));
       this.patches.set(key, patch, patch.image.data.byteLength + patch.coverage.byteLength);
       return patch;
     } catch (error) {
       this.failed.set(mend.id, messageOf(error));
       return null;
     }
+  }
+
+  private rectOfTile(tile: number): Rect {
+    const { tx, ty } = tileOfKey(tile);
+    return tileRect(tx, ty, this.bounds);
   }
 
   private closeLayer(

@@ -3,7 +3,12 @@ export class LruCache<V> {
   private readonly entries = new Map<string, { value: V; bytes: number }>();
   private total = 0;
 
-  constructor(private readonly budgetBytes: number) {}
+  constructor(private budgetBytes: number) {}
+
+  /** Sets what may be kept; takes effect with the next value. */
+  allow(budgetBytes: number): void {
+    this.budgetBytes = budgetBytes;
+  }
 
   get(key: string): V | undefined {
     const entry = this.entries.get(key);

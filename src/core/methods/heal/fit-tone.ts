@@ -29,16 +29,19 @@ export function fitTone(
   const field = new Float32Array(w * h * 4);
   const s = source.data;
   const t = target.data;
-  for (let y = inPhoto.y - rect.y; y < inPhoto.y - rect.y + inPhoto.h; y++)
-    for (let x = inPhoto.x - rect.x; x < inPhoto.x - rect.x + inPhoto.w; x++) {
-      const i = y * w + x;
+  for (let y = inPhoto.y - rect.y; y < inPhoto.y - rect.y + inPhoto.h; y++) {
+    const end = y * w + inPhoto.x - rect.x + inPhoto.w;
+    for (let i = end - inPhoto.w, c = 4 * i; i < end; i++, c += 4) {
       if (coverage[i] > 0) {
         kind[i] = point.free;
         continue;
       }
       kind[i] = point.fixed;
-      for (let c = 4 * i; c < 4 * i + 3; c++) field[c] = t[c] - s[c];
+      field[c] = t[c] - s[c];
+      field[c + 1] = t[c + 1] - s[c + 1];
+      field[c + 2] = t[c + 2] - s[c + 2];
     }
+  }
   solveMembrane(w, h, kind, field);
   for (let i = 0; i < kind.length; i++) {
     if (kind[i] !== point.free) continue;
