@@ -3,7 +3,7 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     include: ['src/**/*.test.ts', 'demo/**/*.test.ts', 'bench/**/*.test.ts'],
-    testTimeout: 60_000,
+    testTimeout: 180_000,
     pool: 'threads',
   },
 });

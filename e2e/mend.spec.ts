@@ -193,7 +193,7 @@ test('a fill can be cancelled: its mark stays, and it can be computed later', as
     while (Object.keys(window.bench!.state.tasks).length > 0) await new Promise((r) => setTimeout(r, 5));
     return performance.now() - start;
   });
-  expect(took).toBeLessThan(1000);
+  expect(took).toBeLessThan(2500);
   await expect(page.getByText('Not computed: its area is kept')).toBeVisible();
   await page.getByRole('button', { name: 'Compute' }).click();
   await expect(cancel).toBeVisible();

@@ -166,6 +166,13 @@ export class Evaluator {
     };
   }
 
+  /** Lets go of everything that can be computed again, to make room for something large. */
+  letGo(): void {
+    this.tiles.clear();
+    this.patches.clear();
+    this.coverages.clear();
+  }
+
   /** Mends whose patch could not be computed, with the reason. They leave the picture as it is. */
   failures(): ReadonlyMap<string, string> {
     return this.failed;

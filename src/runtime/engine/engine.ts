@@ -130,7 +130,10 @@ export class Engine {
   }
 
   flatten(onProgress: (share: number) => void): Raster {
-    return renderPicture(this.evaluator, this.photo, onProgress);
+    const picture = renderPicture(this.evaluator, this.photo, onProgress);
+    // Encoding needs several times the picture's size.
+    this.evaluator.letGo();
+    return picture;
   }
 
   private show(job: Job): void {
