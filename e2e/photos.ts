@@ -71,3 +71,25 @@ export async function jpegFile(name: string, raster: Raster, orientation = 1): P
     buffer: Buffer.concat([jpeg.subarray(0, 2), head, body, jpeg.subarray(2)]),
   };
 }
+
+/** A gradient of 300 × 200, red above and blue below. */
+export const avifFile = (name: string): PhotoFile => ({
+  name,
+  mimeType: 'image/avif',
+  buffer: Buffer.from(
+    'AAAAHGZ0eXBhdmlmAAAAAGF2aWZtaWYxbWlhZgAAAOptZXRhAAAAAAAAACFoZGxyAAAAAAAAAABwaWN0AAAAAAAAAAAAAAAA' +
+      'AAAAAA5waXRtAAAAAAABAAAAImlsb2MAAAAAREAAAQABAAAAAAEOAAEAAAAAAAAAaQAAACNpaW5mAAAAAAABAAAAFWluZmUC' +
+      'AAAAAAEAAGF2MDEAAAAAamlwcnAAAABLaXBjbwAAABNjb2xybmNseAACAAIABoAAAAAMYXYxQ4EADAAAAAAUaXNwZQAAAAAA' +
+      'AAEsAAAAyAAAABBwaXhpAAAAAAMICAgAAAAXaXBtYQAAAAAAAAABAAEEgYIDhAAAAHFtZGF0EgAKBxgh5XjsCEAyXESAAKKK' +
+      'KEC1Ky0QeRaKhCKsrzBTTV2H+bLufbJ0rfsdIznh6FrayecqJNfiedlTcMj7BKvVAvZbiwaa+u6nMpwQ3gV5mQizYM2zOa3w' +
+      'KkenCf3i7N1dFRF41p9g',
+    'base64',
+  ),
+});
+
+export async function webpFile(name: string, raster: Raster): Promise<PhotoFile> {
+  const { width, height } = raster;
+  const data = new Uint8ClampedArray(raster.data);
+  const webp = await nodeCodecs.webp({ width, height, data, colorSpace: 'srgb' } as ImageData, 95);
+  return { name, mimeType: 'image/webp', buffer: Buffer.from(webp) };
+}

@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
 import { BenchPage } from './bench-page';
-import { halvesPhoto, jpegFile, pngFile, spottedPhoto } from './photos';
+import { avifFile, halvesPhoto, jpegFile, pngFile, spottedPhoto, webpFile } from './photos';
 
 test('the server is well, isolates its pages and lets nothing foreign in', async ({ page, request }) => {
   expect(await (await request.get('/api/health')).json()).toEqual({ ok: true });
@@ -107,6 +107,19 @@ test('EXIF orientation is honoured, and the export has the turned size', async (
   // Turned clockwise, the dark left half is on top.
   expect(out.data[(10 * 64 + 32) * 4]).toBeLessThan(60);
   expect(out.data[(85 * 64 + 32) * 4]).toBeGreaterThan(180);
+});
+
+test('WebP and AVIF open as the browser decodes them', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(await webpFile('gate.webp', halvesPhoto(120, 80)));
+  const webp = await bench.exportPng();
+  expect([webp.width, webp.height]).toEqual([120, 80]);
+  expect(webp.data[(40 * 120 + 20) * 4 + 2]).toBeGreaterThan(80);
+  await bench.take(avifFile('sky.avif'));
+  const avif = await bench.exportPng();
+  expect([avif.width, avif.height]).toEqual([300, 200]);
+  expect(avif.data[150 * 4]).toBeGreaterThan(200);
+  expect(avif.data[(199 * 300 + 150) * 4 + 2]).toBeGreaterThan(200);
 });
 
 test('shelf, bench and help have no accessibility violations', async ({ page }) => {
