@@ -178,6 +178,12 @@ function cable(skin: (t: string) => string): string {
   return `union{${parts.join('')} ${skin(plain('<.75,.30,.04>', 'diffuse .75 specular .25 roughness .04'))}}`;
 }
 
+function bucket(skin: (t: string) => string): string {
+  const zinc =
+    'texture{pigment{rgb <.42,.43,.44>} normal{bumps .15 scale .03} finish{diffuse .45 specular .5 roughness .03 reflection .12}}';
+  return `union{difference{cone{0,.13,y*.30,.17} cone{y*.012,.122,y*.31,.163}} torus{.17,.008 translate y*.3} difference{torus{.165,.006 rotate x*90} box{<-.3,-.3,-.1>,<.3,-.02,.1>} translate y*.31} ${skin(zinc)} translate <-1.62,0,3.9>}`;
+}
+
 function wallSign(skin: (t: string) => string): string {
   const font = '/usr/share/fonts/truetype/dejavu/DejaVuSans-Bold.ttf';
   const ink = skin(plain('<.95,.95,.92>'));
@@ -191,11 +197,12 @@ export const pressHouse: Scene = {
   order: 5,
   title: 'Press house',
   caption: 'Where the cider waits.',
-  asked: 'Away with the orange cable and the green sign. The bucket stays; the cask behind it too.',
+  asked: 'Away with the orange cable, the green sign, the broom and the bucket. The casks stay as they are.',
   things: [
     { id: 'cable', says: 'the cable across the floor' },
     { id: 'sign', says: 'the sign on the wall' },
     { id: 'broom', says: 'the broom in front of the cask' },
+    { id: 'bucket', says: 'the bucket in front of the cask' },
   ],
   camera: { at: [0.3, 1.55, -1.4], lookAt: [-0.1, 1.0, 5], angle: 58 },
   lens: {
@@ -257,14 +264,14 @@ plane{-y,-3.0 pigment{rgb <.55,.5,.43>} finish{diffuse .8}}
 ${[0.4, 1.9, 3.4, 4.9].map((z) => `box{<-3.4,2.72,${z}>,<3.4,3.02,${z + 0.24}> texture{pigment{image_map{png "staves.png" interpolate 2} rotate z*90 scale <3,.8,1>} finish{diffuse .7}}}`).join('\n')}
 ${caskAt(-2.3, 5.3, 20)} ${caskAt(-1.35, 5.55, 110, 1.05)} ${caskAt(-0.4, 5.4, 200)} ${caskAt(-1.85, 4.5, 310, 0.9)} ${caskAt(2.6, 4.6, 75, 1.1)}
 box{<1.15,.0,5.3>,<3.1,.16,5.5> texture{pigment{image_map{png "staves.png" interpolate 2} rotate z*90} finish{diffuse .7}}} box{<1.15,.0,5.7>,<3.1,.16,5.9> texture{pigment{image_map{png "staves.png" interpolate 2} rotate z*90} finish{diffuse .7}}}
-${lying(1.65, 0.58, 5.65, 40)} ${lying(2.55, 0.58, 5.65, 130)} ${lying(2.1, 1.28, 5.68, 250)}
-union{difference{cone{0,.13,y*.30,.17} cone{y*.012,.122,y*.31,.163}} torus{.17,.008 translate y*.3} difference{torus{.165,.006 rotate x*90} box{<-.3,-.3,-.1>,<.3,-.02,.1>} translate y*.31} pigment{rgb <.42,.43,.44>} normal{bumps .15 scale .03} finish{diffuse .45 specular .5 roughness .03 reflection .12} translate <-1.25,0,3.75>}`;
+${lying(1.65, 0.58, 5.65, 40)} ${lying(2.55, 0.58, 5.65, 130)} ${lying(2.1, 1.28, 5.68, 250)}`;
     const parts = [light, '#include "casks.inc"', room];
     if (isCluttered(pass)) {
       const skin = skinOf(pass, 'broom');
       parts.push(
         cable(skinOf(pass, 'cable')),
         wallSign(skinOf(pass, 'sign')),
+        bucket(skinOf(pass, 'bucket')),
         `union{cylinder{<0,.26,0>,<0,1.5,0>,.014 ${skin(plain('<.62,.48,.30>'))}} cone{<0,.30,0>,.035,<0,.0,0>,.17 scale <1,1,.35> ${skin('texture{pigment{gradient x color_map{[0 rgb <.62,.50,.22>][.5 rgb <.45,.34,.14>][1 rgb <.62,.50,.22>]} scale .012} normal{gradient x 1 scale .012} finish{diffuse .8}}')}} rotate x*-14 rotate z*7 translate <-.25,0,4.85>}`,
       );
     }
