@@ -53,20 +53,19 @@ function fillOne(photo: Raster, truth: Raster, maskFiles: readonly Uint8Array[])
   engine.addPixels([], held);
   engine.setJob(jobOf(photo, [layerOf([mend])]));
   const start = performance.now();
-  const { image, hole, inputKey, output } = engine.fillInput(mend);
-  const { data } = runFill({ image, hole, output, seed: 1, depth: 8 });
+  const { input, inputKey } = engine.fillInput(mend, 't');
+  const { rect, data } = runFill({ input, depth: 8 });
   const tookMs = performance.now() - start;
   const sources = {
     masks: (id: string) => held.find((m) => m.id === id)?.mask,
-    tries: () => ({ tryId: 't', ...output, data, inputKey }),
+    tries: () => ({ tryId: 't', ...rect, data, inputKey }),
   };
   const evaluator = new Evaluator(photo, 'photo', sources);
   evaluator.setJob(jobOf(photo, [layerOf([mend])]));
   const inside = new Uint8Array(photo.width * photo.height);
   let pixels = 0;
-  hole.forEach((v, i) => {
-    if (!v) return;
-    const { rect } = image;
+  input.plan.owner.forEach((owner, i) => {
+    if (owner < 0) return;
     inside[(rect.y + Math.floor(i / rect.w)) * photo.width + rect.x + (i % rect.w)] = 1;
     pixels++;
   });

@@ -19,8 +19,7 @@ export async function benchFillSize(): Promise<void> {
     engine.setJob(jobOf(photo, [layerOf([mend])]));
     const spread = spreadOf(
       await timed(3, () => {
-        const { image, hole, output } = engine.fillInput(mend);
-        return runFill({ image, hole, output, seed: 1, depth: 8 });
+        return runFill({ input: engine.fillInput(mend, 't').input, depth: 8 });
       }),
     );
     return spread;

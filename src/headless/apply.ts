@@ -81,11 +81,9 @@ function openEngine(photo: Raster, job: Job, masks: JobBundle['masks'], tries: J
 }
 
 function computeTry(engine: Engine, mend: Mend, depth: 8 | 16): TryPixels {
-  const { image, hole, inputKey, output } = engine.fillInput(mend);
-  const seed = mend.tries.find((t) => t.id === mend.chosenTry)?.seed ?? 1;
-  const { data } = runFill({ image, hole, output, seed, depth });
-  const { x, y, w, h } = output;
-  return { tryId: mend.chosenTry!, x, y, w, h, data, inputKey };
+  const { input, inputKey } = engine.fillInput(mend, mend.chosenTry);
+  const { rect, data } = runFill({ input, depth });
+  return { tryId: mend.chosenTry!, ...rect, data, inputKey };
 }
 
 /** The flat picture of a job file. Tries are taken as they were kept, never computed anew. */

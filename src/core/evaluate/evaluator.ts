@@ -1,7 +1,7 @@
-import { type Mask, type MaskLookup, rasteriseArea } from '../area';
+import { type Area, type Mask, type MaskLookup, rasteriseArea } from '../area';
 import { compositeLayer, compositePatch } from '../blend';
 import { messageOf } from '../errors';
-import type { Job, Layer, Mend, TryLookup, TryPixels } from '../job/types';
+import { type Job, type Layer, type Mend, noZones, type Steer, type TryLookup, type TryPixels, type Zones } from '../job/types';
 import { type MethodContext, type MethodDefinition, methods, type Patch } from '../methods';
 import { contentKey, contentKeyOf } from '../random';
 import {
@@ -62,6 +62,7 @@ export class Evaluator {
   private areaKeys = new WeakMap<object, string>();
   private maskKeys = new WeakMap<Mask, string>();
   private triesKeys = new WeakMap<TryPixels, string>();
+  private zones: Zones = noZones;
   private draft: DraftCoverage | null = null;
   private readonly failed = new Map<string, string>();
   private readonly tiles: LruCache<FloatImage>;
@@ -83,6 +84,7 @@ export class Evaluator {
   /** Takes a new version of the job. Cheap: pixels are computed when they are asked for. */
   setJob(job: Job, draft: DraftCoverage | null = null): void {
     this.draft = draft;
+    this.zones = job.zones;
     this.steps = planSteps(job, this.bounds, draft?.mendId);
     this.positions.clear();
     this.stepsByTile = new Map();
@@ -161,6 +163,7 @@ export class Evaluator {
     return {
       bounds: this.bounds,
       read: (rect) => this.input(mend, rect),
+      mayDraw: (rect) => this.mayDraw(mend, rect),
       coverage: (rect) => this.coverage(mend, rect),
       chosen: (rect) => this.chosen(mend, rect),
     };
@@ -255,6 +258,7 @@ export class Evaluator {
 
   private makeInputKey(mend: Mend, method: MethodDefinition, output: Rect, position: number): string {
     const parts = [this.paramKey(mend), this.areaKey(mend)];
+    if (method.scope === 'kept') parts.push(this.shapesKey(mend.steer), this.shapesKey(this.zones));
     for (const rect of method.requiredInput(mend, output, this.bounds))
       for (const tile of tilesIn(rect, this.bounds))
         parts.push(mend.reads === 'photo' ? `${this.photoKey}:${tile}` : this.keyAt(tile, position));
@@ -275,14 +279,35 @@ export class Evaluator {
 
   private areaKey(mend: Mend): string {
     if (this.draft?.mendId === mend.id) return `draft:${mend.id}:${this.draft.revision}`;
-    let key = this.areaKeys.get(mend.area);
+    return this.shapesKey(mend.area);
+  }
+
+  /** Masks count by what they hold, not by their ids. */
+  private shapesKey(shapes: Area | Steer | Zones): string {
+    let key = this.areaKeys.get(shapes);
     if (!key) {
       key = contentKey(
-        JSON.stringify(mend.area, (name, value) => (name === 'maskId' ? this.maskKey(value) : value)),
+        JSON.stringify(shapes, (name, value) => (name === 'maskId' ? this.maskKey(value) : value)),
       );
-      this.areaKeys.set(mend.area, key);
+      this.areaKeys.set(shapes, key);
     }
     return key;
+  }
+
+  /** A mend's own allow zone goes before the job's; avoid zones add up. */
+  private mayDraw(mend: Mend, rect: Rect): Uint8Array | null {
+    const allow = mend.steer.allow ?? this.zones.allow;
+    const avoided = [mend.steer.avoid, this.zones.avoid].filter((zone) => zone !== null);
+    if (!allow && avoided.length === 0) return null;
+    const { masks } = this.sources;
+    const out = allow
+      ? Uint8Array.from(rasteriseArea(allow, rect, masks), (v) => (v >= 0.5 ? 1 : 0))
+      : new Uint8Array(rect.w * rect.h).fill(1);
+    for (const zone of avoided)
+      rasteriseArea(zone, rect, masks).forEach((v, i) => {
+        if (v > 0) out[i] = 0;
+      });
+    return out;
   }
 
   /** By what a try holds, not by its id, for the same reason. */

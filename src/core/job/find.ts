@@ -19,3 +19,10 @@ export function findMend(job: Job, mendId: string): MendPlace | null {
 export const countMends = (job: Job): number => job.layers.reduce((n, layer) => n + layer.mends.length, 0);
 
 export const allMends = (job: Job): Mend[] => job.layers.flatMap((layer) => layer.mends);
+
+/** A mend as one of its tries computes it, with that try's seed. */
+export function asTried(mend: Mend, tryId: string | null): { mend: Mend; seed: number } {
+  const own = mend.tries.find((t) => t.id === tryId);
+  const settled = own?.params ? { ...mend, params: { ...mend.params, ...own.params } } : mend;
+  return { mend: settled, seed: own?.seed ?? 1 };
+}

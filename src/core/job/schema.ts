@@ -14,7 +14,7 @@ import { blendModes } from '../blend';
 import { InputError } from '../errors';
 import { methods, type ParameterDefinition } from '../methods';
 import { maxSidePx } from '../raster';
-import { type Job, type Mend, type MethodId, methodIds } from './types';
+import { type Job, type Mend, type MethodId, methodIds, mostGuideLines, noSteer, noZones, type Zones } from './types';
 
 /** The one schema for mends: job files, sheets for scripts and the browser's store are all checked by it. */
 
@@ -94,6 +94,36 @@ const sourceSchema = object({
   dy: number().required().integer().min(-farPx).max(farPx),
 }).noUnknown();
 
+const { mask: _, ...drawnShapes } = shapes;
+
+/** Zones are drawn, never loaded from a mask. */
+const zoneSchema = object({
+  shapes: array(shapeOneOf(drawnShapes)).required().min(1).max(10_000),
+  marginPx: number().oneOf([0]).default(0),
+  featherPx: number().oneOf([0]).default(0),
+}).noUnknown();
+
+const zoneParts = {
+  allow: zoneSchema.nullable().default(null),
+  avoid: zoneSchema.nullable().default(null),
+};
+
+const zonesSchema = object(zoneParts).noUnknown().default(noZones);
+
+const railSchema = object({
+  angleDeg: number().required().min(-90).max(90),
+  slackPx: number().required().min(0).max(farPx),
+}).noUnknown();
+
+const steerSchema = object({
+  ...zoneParts,
+  rail: railSchema.nullable().default(null),
+  plane: array(tuple(2, 2)).min(4).max(4).nullable().default(null),
+  lines: array(tuple(4, 4)).max(mostGuideLines).default([]),
+})
+  .noUnknown()
+  .default(noSteer);
+
 const parameter = (p: ParameterDefinition) => number().min(p.min).max(p.max);
 
 const paramsSchema = (method: MethodId | undefined) =>
@@ -110,6 +140,7 @@ export const mendParts = (method: MethodId | undefined) => ({
   source: sourceSchema.nullable().default(null),
   reads: string().oneOf(['below', 'photo']).default('below'),
   params: paramsSchema(method),
+  steer: steerSchema,
   visible: boolean().default(true),
   opacity: number().min(0).max(1).default(1),
   blend: string().oneOf(blendModes).default('normal'),
@@ -121,7 +152,9 @@ const mendSchema = lazy((value: unknown) =>
     id: id(),
     name: title(),
     area: areaSchema.required(),
-    tries: array(object({ id: id(), seed: seed() }).noUnknown())
+    tries: array(
+      object({ id: id(), seed: seed(), params: paramsSchema(knownMethod(value)).optional().default(undefined) }).noUnknown(),
+    )
       .max(1000)
       .default([]),
     chosenTry: id().nullable().notRequired().default(null),
@@ -152,6 +185,7 @@ const jobSchema = object({
   })
     .noUnknown()
     .required(),
+  zones: zonesSchema,
   layers: array(
     object({
       id: id(),
@@ -191,21 +225,32 @@ export function checkJob(value: unknown): Job {
     unique(seen, layer.id);
     for (const mend of layer.mends) unique(seen, mend.id);
   }
-  return { ...job, layers: job.layers.map((layer) => ({ ...layer, mends: layer.mends.map(withPressure) })) };
+  return { ...job, zones: pressedZones(job.zones), layers: job.layers.map((layer) => ({ ...layer, mends: layer.mends.map(withPressure) })) };
 }
 
 export const checkMend = (value: unknown, what: string): Mend =>
   withPressure(checkWith<Mend>(mendSchema as unknown as Checker, value, what));
 
 /** Points of a stroke may come without pressure; it is full then. */
-function withPressure(mend: Mend): Mend {
-  const shapes = mend.area.shapes.map((s) =>
+const withPressure = (mend: Mend): Mend => ({
+  ...mend,
+  area: pressed(mend.area),
+  steer: { ...mend.steer, ...pressedZones(mend.steer) },
+});
+
+const pressedZones = ({ allow, avoid }: Zones): Zones => ({
+  allow: allow && pressed(allow),
+  avoid: avoid && pressed(avoid),
+});
+
+const pressed = (area: Area): Area => ({
+  ...area,
+  shapes: area.shapes.map((s) =>
     s.kind === 'stroke'
       ? { ...s, points: s.points.map(([x, y, pressure]) => [x, y, pressure ?? 1] as const) }
       : s,
-  );
-  return { ...mend, area: { ...mend.area, shapes } satisfies Area };
-}
+  ),
+});
 
 function unique(seen: Set<string>, key: string): void {
   if (seen.has(key)) throw new InputError('schema', `This job: the id ${key} is used twice.`);

@@ -3,7 +3,7 @@ import { type Mask, type Shape, trimMask } from '../area';
 import { InputError } from '../errors';
 import { methods } from '../methods';
 import { checkMend, checkWith, farPx, knownMethod, mendParts, shapeOneOf, shapes } from './schema';
-import type { Job, Layer, Mend, MethodId, PhotoFacts } from './types';
+import { type Job, type Layer, type Mend, type MethodId, noZones, type PhotoFacts } from './types';
 
 /** Mends as data, without the photo, to be applied by script. docs/headless.md tells the format. */
 export interface Sheet {
@@ -113,7 +113,7 @@ export function jobOfSheet(
   });
   const layer: Layer = { id: 'layer-1', name: 'Layer 1', visible: true, opacity: 1, blend: 'normal', mends };
   return {
-    job: { id: 'job-1', title: photo.name.replace(/\.[^.]+$/, '') || 'Photo', photo, layers: [layer] },
+    job: { id: 'job-1', title: photo.name.replace(/\.[^.]+$/, '') || 'Photo', photo, layers: [layer], zones: noZones },
     masks,
   };
 }

@@ -1,5 +1,6 @@
 import type { Area } from '../area';
 import type { BlendMode } from '../blend';
+import type { PlanePoint } from '../geometry';
 import type { Depth } from '../raster';
 
 /** One photo with all the work on it. Plain data: it goes through JSON unchanged, and is never mutated. */
@@ -9,7 +10,42 @@ export interface Job {
   readonly photo: PhotoFacts;
   /** From the bottom up. At least one. */
   readonly layers: readonly Layer[];
+  /** For every mend that finds its own sources. */
+  readonly zones: Zones;
 }
+
+/** Where sources may come from. */
+export interface Zones {
+  /** Only from here. Null: from anywhere. */
+  readonly allow: Area | null;
+  /** Never from here. */
+  readonly avoid: Area | null;
+}
+
+/** Sources keep to one direction from their targets: to the same row, or to the same focal plane. */
+export interface Rail {
+  /** Clockwise on screen from "sideways", in degrees, −90…90; along the plane's first side where there is a plane. */
+  readonly angleDeg: number;
+  /** How far off the direction a source may lie, in pixels. */
+  readonly slackPx: number;
+}
+
+/** An edge that runs on through the area: two points on it, in document pixels. */
+export type GuideLine = readonly [x0: number, y0: number, x1: number, y1: number];
+
+/** What was laid down, on the photo, about where a mend's sources come from. Its allow zone goes before the job's;
+ *  avoid zones add up. */
+export interface Steer extends Zones {
+  readonly rail: Rail | null;
+  /** Four corners of something flat and rectangular, in order round it, in document pixels. */
+  readonly plane: readonly PlanePoint[] | null;
+  readonly lines: readonly GuideLine[];
+}
+
+export const mostGuideLines = 40;
+
+export const noZones: Zones = { allow: null, avoid: null };
+export const noSteer: Steer = { ...noZones, rail: null, plane: null, lines: [] };
 
 export interface PhotoFacts {
   readonly name: string;
@@ -59,6 +95,7 @@ export interface Mend {
   readonly reads: Reads;
   /** By the method's own parameter list. */
   readonly params: Readonly<Record<string, number>>;
+  readonly steer: Steer;
   readonly visible: boolean;
   /** 0…1 */
   readonly opacity: number;
@@ -72,6 +109,8 @@ export interface Try {
   readonly id: string;
   /** Whole number 0…2³²−1. */
   readonly seed: number;
+  /** Settings of its own, that go before the mend's. */
+  readonly params?: Readonly<Record<string, number>>;
 }
 
 /** The pixels of a finished try. Immutable, referenced by the try's id. */

@@ -5,11 +5,13 @@ import type { FloatImage, Rect } from '../raster';
 export interface ParameterDefinition {
   readonly key: string;
   readonly label: string;
-  readonly unit: '%' | 'px' | '×' | '';
+  readonly unit: '%' | 'px' | '×' | '°' | '';
   readonly min: number;
   readonly max: number;
   readonly step: number;
   readonly initial: number;
+  /** Off at 0, on at 1. */
+  readonly isSwitch?: boolean;
 }
 
 /** What a method may ask for while it computes a patch. Rectangles lie within the photo. */
@@ -17,6 +19,8 @@ export interface MethodContext {
   readonly bounds: Rect;
   /** The pixels below the mend, or of the photo, as the mend reads them. A fresh image that the caller may change. */
   read(rect: Rect): FloatImage;
+  /** 0 = must not be drawn from, by the zones of the mend and the job. Null: everything may. */
+  mayDraw(rect: Rect): Uint8Array | null;
   /** Coverage 0…1 of the mend's area. */
   coverage(rect: Rect): Float32Array;
   /** The kept pixels of the chosen try, where the method has tries and they are there. */

@@ -9,5 +9,5 @@ import { tap } from './tap';
 export const methods: Readonly<Record<MethodId, MethodDefinition>> = { tap, fill, clone, heal };
 
 export * from './definition';
-export { fillWindow } from './fill';
+export { fillInputOf, reachLike } from './fill';
 export { sourcesFor } from './tap';

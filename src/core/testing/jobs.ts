@@ -1,5 +1,5 @@
 import type { Area, Shape } from '../area';
-import type { Job, Layer, Mend, MethodId, SourceShift } from '../job';
+import { type Job, type Layer, type Mend, type MethodId, noSteer, noZones, type SourceShift } from '../job';
 import type { Raster } from '../raster';
 
 /** Jobs and mends for tests, as short as can be. */
@@ -47,6 +47,7 @@ export function mendOf(
     source,
     reads: 'below',
     params: {},
+    steer: noSteer,
     visible: true,
     opacity: 1,
     blend: 'normal',
@@ -79,4 +80,5 @@ export const jobOf = (photo: Raster, layers: readonly Layer[]): Job => ({
     pixelsSha256: '0'.repeat(64),
   },
   layers,
+  zones: noZones,
 });

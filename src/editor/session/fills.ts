@@ -1,5 +1,6 @@
 import { InvariantError, messageOf } from '../../core/errors';
 import { findMend, type Mend, type TryPixels } from '../../core/job';
+import { buffersOf } from '../../core/methods/fill/compute';
 import type { EngineProtocol } from '../../runtime/engine/protocol';
 import { cancelled, type WorkerPool } from '../../runtime/pool/worker-pool';
 import type { WorkerClient } from '../../runtime/rpc';
@@ -66,23 +67,22 @@ export class Fills {
   }
 
   private async work(mend: Mend, depth: 8 | 16, abort: AbortController): Promise<TryPixels | null> {
-    const seed = mend.tries.find((t) => t.id === mend.chosenTry)?.seed ?? 1;
     const startedAtMs = Date.now();
-    const { image, hole, inputKey, output } = await this.host.engine().call('fillInput', { mend });
+    const tryId = mend.chosenTry;
+    const { input, inputKey } = await this.host.engine().call('fillInput', { mend, tryId });
     const reply = await this.pool.run(
       'fill',
-      { image, hole, output, seed, depth },
+      { input, depth },
       {
         signal: abort.signal,
-        transfer: [image.data.buffer as ArrayBuffer, hole.buffer as ArrayBuffer],
+        transfer: buffersOf(input),
         onProgress: ({ stage, share }) => {
           if (!abort.signal.aborted) this.report(mend.id, { stage, share, startedAtMs });
         },
       },
     );
     if (reply === cancelled) return null;
-    const { x, y, w, h } = output;
-    return { tryId: mend.chosenTry!, x, y, w, h, data: reply.data, inputKey };
+    return { tryId: tryId!, ...reply.rect, data: reply.data, inputKey };
   }
 
   private report(mendId: string, task: Task | null): void {

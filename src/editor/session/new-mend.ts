@@ -6,6 +6,7 @@ import {
   type Layer,
   type Mend,
   type MethodId,
+  noSteer,
   type SourceShift,
   type Try,
 } from '../../core/job';
@@ -47,6 +48,7 @@ export function newMend(
     source,
     reads: next.reads,
     params: Object.fromEntries(definition.parameters.map((p) => [p.key, p.initial])),
+    steer: noSteer,
     visible: true,
     opacity: next.opacity,
     blend: next.blend,

@@ -1,6 +1,6 @@
 import { InputError } from '../../core/errors';
 import { jobFileSuffix, readJobFile, sha256, writeJobFile } from '../../core/formats';
-import type { Job, Layer } from '../../core/job';
+import { type Job, type Layer, noZones } from '../../core/job';
 import type { EngineProtocol, PhotoOpened } from '../../runtime/engine/protocol';
 import { WorkerClient } from '../../runtime/rpc';
 import { type JobStore, withNewIds } from '../../runtime/storage';
@@ -62,6 +62,7 @@ async function takeInPhoto(file: File, store: JobStore): Promise<string> {
         pixelsSha256,
       },
       layers: [layer],
+      zones: noZones,
     };
     await engine.call('setJob', { job });
     await store.add({ job, original, masks: new Map(), tries: new Map() }, Date.now());

@@ -126,8 +126,8 @@ describe('fills', () => {
     const withFill = { ...job, layers: [...job.layers, layerOf([fill])] };
     engine.setJob(withFill);
     expect(engine.mendStates()).toEqual({ [fill.id]: { state: 'missing' } });
-    const { image, hole, inputKey, output } = engine.fillInput(fill);
-    const { data } = runFill({ image, hole, output, seed: 5, depth: 8 });
+    const { input, inputKey } = engine.fillInput(fill, fill.chosenTry);
+    const { rect: output, data } = runFill({ input, depth: 8 });
     engine.addPixels([{ tryId: 't', ...output, data, inputKey }], []);
     expect(engine.mendStates()).toEqual({});
     const before = engine.flatten(() => {});
@@ -144,7 +144,7 @@ describe('fills', () => {
 
   test('an area outside the photo says so', () => {
     const { engine } = open();
-    expect(() => engine.fillInput({ ...fill, area: areaOfShapes([boxShape(900, 900, 5, 5)]) })).toThrow(
+    expect(() => engine.fillInput({ ...fill, area: areaOfShapes([boxShape(900, 900, 5, 5)]) }, null)).toThrow(
       /outside the photo/,
     );
   });

@@ -1,10 +1,11 @@
 import { applyPatches, enablePatches, type Patch } from 'immer';
-import { boundsOfArea, type Mask } from '../../core/area';
+import type { Mask } from '../../core/area';
 import { InputError, InvariantError } from '../../core/errors';
 import { Evaluator, renderPicture } from '../../core/evaluate';
-import { allMends, type Job, type Mend, type SourceShift, type TryPixels } from '../../core/job';
-import { fillWindow, methods, sourcesFor } from '../../core/methods';
-import { type FloatImage, intersect, isEmpty, type Raster, type Rect } from '../../core/raster';
+import { allMends, asTried, type Job, type Mend, type SourceShift, type TryPixels } from '../../core/job';
+import { fillInputOf, methods, sourcesFor } from '../../core/methods';
+import type { FillInput } from '../../core/methods/fill/compute';
+import { intersect, isEmpty, type Raster, type Rect } from '../../core/raster';
 import { Display } from './display';
 import type { MendState, Side, TilePixels, TileRequest } from './protocol';
 import { Stroke } from './stroke';
@@ -84,22 +85,19 @@ export class Engine {
       if (methods[mend.method].scope !== 'kept') continue;
       const kept = mend.chosenTry ? this.tries.get(mend.chosenTry) : undefined;
       if (!kept) out[mend.id] = { state: 'missing' };
-      else if (mend.visible && kept.inputKey !== this.evaluator.inputKey(mend))
+      else if (mend.visible && kept.inputKey !== this.evaluator.inputKey(asTried(mend, mend.chosenTry).mend))
         out[mend.id] = { state: 'stale' };
     }
     return out;
   }
 
   /** Everything that a fill needs to be computed elsewhere. */
-  fillInput(mend: Mend): { image: FloatImage; hole: Uint8Array; inputKey: string; output: Rect } {
-    const { bounds } = this.evaluator;
-    const output = intersect(boundsOfArea(mend.area), bounds);
-    if (isEmpty(output))
-      throw new InputError('empty-area', 'The area lies outside the photo: there is nothing to fill.');
-    const window = fillWindow(mend, bounds);
-    const context = this.evaluator.contextOf(mend);
-    const hole = Uint8Array.from(context.coverage(window), (v) => (v > 0 ? 1 : 0));
-    return { image: context.read(window), hole, inputKey: this.evaluator.inputKey(mend), output };
+  fillInput(mend: Mend, tryId: string | null): { input: FillInput; inputKey: string } {
+    const tried = asTried(mend, tryId);
+    return {
+      input: fillInputOf(tried.mend, this.evaluator.contextOf(mend), tried.seed),
+      inputKey: this.evaluator.inputKey(tried.mend),
+    };
   }
 
   findSources(mend: Mend): SourceShift[] {

@@ -1,4 +1,5 @@
 import { InvariantError } from '../../core/errors';
+import { buffersOf } from '../../core/methods/fill/compute';
 import { pixelsDigest } from '../../core/formats';
 import { browserCodecs } from '../codecs/browser-codecs';
 import { encodeFlat } from '../codecs/flat-picture';
@@ -55,9 +56,9 @@ serve<EngineProtocol>(self, {
     return null;
   },
   mendStates: () => need().mendStates(),
-  fillInput: ({ mend }) => {
-    const input = need().fillInput(mend);
-    return new Handover(input, [input.image.data.buffer as ArrayBuffer, input.hole.buffer as ArrayBuffer]);
+  fillInput: ({ mend, tryId }) => {
+    const reply = need().fillInput(mend, tryId);
+    return new Handover(reply, buffersOf(reply.input));
   },
   findSources: ({ mend }) => need().findSources(mend),
   crop: async ({ side, rect, maxSidePx }) => {

@@ -1,7 +1,8 @@
 import type { Patch } from 'immer';
 import type { Mask } from '../../core/area';
 import type { Job, Mend, SourceShift, TryPixels } from '../../core/job';
-import type { Depth, FloatImage, Rect } from '../../core/raster';
+import type { FillInput } from '../../core/methods/fill/compute';
+import type { Depth, Rect } from '../../core/raster';
 
 /** Which picture is meant: with the mends, or the untouched photo. */
 export type Side = 'after' | 'before';
@@ -67,8 +68,8 @@ export type EngineProtocol = {
   /** What is not as it should be, by mend. */
   mendStates: { request: null; reply: Record<string, MendState> };
   fillInput: {
-    request: { mend: Mend };
-    reply: { image: FloatImage; hole: Uint8Array; inputKey: string; output: Rect };
+    request: { mend: Mend; tryId: string | null };
+    reply: { input: FillInput; inputKey: string };
   };
   findSources: { request: { mend: Mend }; reply: SourceShift[] };
   /** A part of the picture, at most `maxSidePx` long, as an encoded JPEG. */

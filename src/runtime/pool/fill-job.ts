@@ -1,15 +1,27 @@
 import { computeFill, type FillProgress } from '../../core/methods/fill/compute';
-import { makeRaster, quantise } from '../../core/raster';
+import { intersect, makeRaster, quantise } from '../../core/raster';
 import type { PoolProtocol } from './protocol';
 
 /** Runs one fill request; the same in a browser worker and under Node. */
 export function runFill(
-  request: PoolProtocol['fill']['request'],
+  { input, depth }: PoolProtocol['fill']['request'],
   onProgress?: FillProgress,
 ): PoolProtocol['fill']['reply'] {
-  const { image, hole, output, seed, depth } = request;
-  const { image: filled } = computeFill({ image, hole, allowed: null, seed }, onProgress);
-  const raster = makeRaster(output.w, output.h, 4, depth);
-  quantise(filled, output, raster, output);
-  return { data: raster.data };
+  const { plan } = input;
+  const { box, owner } = plan;
+  const raster = makeRaster(box.w, box.h, 4, depth);
+  computeFill(input, onProgress).forEach(({ image }, k) => {
+    const { rect } = image;
+    const part = makeRaster(rect.w, rect.h, 4, depth);
+    quantise(image, rect, part, rect);
+    const common = intersect(rect, box);
+    for (let y = common.y; y < common.y + common.h; y++)
+      for (let x = common.x; x < common.x + common.w; x++) {
+        const to = (y - box.y) * box.w + x - box.x;
+        if (owner[to] !== k) continue;
+        const from = 4 * ((y - rect.y) * rect.w + x - rect.x);
+        for (let c = 0; c < 4; c++) raster.data[4 * to + c] = part.data[from + c];
+      }
+  });
+  return { rect: box, data: raster.data };
 }

@@ -4,7 +4,7 @@ import type { PoolProtocol } from './protocol';
 
 serve<PoolProtocol>(self, {
   fill: (request, progress) => {
-    const reply = runFill(request, (stage, share) => progress({ stage, share }));
+    const reply = runFill(request, (stage, share, coarse) => progress({ stage, share, coarse }));
     return new Handover(reply, [reply.data.buffer as ArrayBuffer]);
   },
 });

@@ -1,11 +1,11 @@
-import type { FillStage } from '../../core/methods/fill/compute';
-import type { Depth, FloatImage, Rect } from '../../core/raster';
+import type { CoarseAnswer, FillInput, FillStage } from '../../core/methods/fill/compute';
+import type { Depth, Rect } from '../../core/raster';
 
 export type PoolProtocol = {
-  /** Computes a fill. The reply holds RGBA at photo depth for `output`, transparent outside the hole. */
+  /** Computes a fill. The reply holds RGBA at photo depth for the area's box, transparent outside the area. */
   fill: {
-    request: { image: FloatImage; hole: Uint8Array; output: Rect; seed: number; depth: Depth };
-    reply: { data: Uint8Array | Uint16Array };
-    progress: { stage: FillStage; share: number };
+    request: { input: FillInput; depth: Depth };
+    reply: { rect: Rect; data: Uint8Array | Uint16Array };
+    progress: { stage: FillStage; share: number; coarse?: CoarseAnswer };
   };
 };

@@ -43,11 +43,33 @@ function distance(img: usize, w: i32, p: i32, q: i32, r: i32, limit: i32): i32 {
   return total;
 }
 
+let ruleIndex: usize = 0, homeX: usize = 0, homeY: usize = 0, ruleTable: usize = 0;
+
+/** Directions that sources must keep to; `index` 0 lifts them.
+ *  @param index  u8 a pixel: 0 = free, else the rule's number
+ *  @param x, y   f32 a pixel, or 0: where its content lies
+ *  @param table  f32 normal x, normal y, slack for each rule */
+export function keepRules(index: usize, x: usize, y: usize, table: usize): void { ruleIndex = index; homeX = x; homeY = y; ruleTable = table; }
+
+// @ts-ignore: decorator
+@inline function ruleOf(p: i32): i32 { return ruleIndex ? <i32>load<u8>(ruleIndex + <usize>p) : 0; }
+
+function keeps(rule: i32, w: i32, p: i32, q: i32): bool {
+  const t = ruleTable + <usize>(rule - 1) * 12;
+  let dx: f32, dy: f32;
+  if (homeX) {
+    dx = load<f32>(homeX + (<usize>q << 2)) - load<f32>(homeX + (<usize>p << 2));
+    dy = load<f32>(homeY + (<usize>q << 2)) - load<f32>(homeY + (<usize>p << 2));
+  } else { dx = <f32>(q % w - p % w); dy = <f32>(q / w - p / w); }
+  return abs<f32>(load<f32>(t) * dx + load<f32>(t, 4) * dy) <= load<f32>(t, 8);
+}
+
 /** Fills in the cost of every target's present source. */
 export function score(img: usize, w: i32, targets: usize, n: i32, nnf: usize, cost: usize, r: i32): void {
   for (let k = 0; k < n; k++) {
     const p = load<i32>(targets + (<usize>k << 2));
-    store<i32>(cost + (<usize>p << 2), distance(img, w, p, load<i32>(nnf + (<usize>p << 2)), r, i32.MAX_VALUE));
+    const q = load<i32>(nnf + (<usize>p << 2));
+    store<i32>(cost + (<usize>p << 2), q < 0 ? i32.MAX_VALUE : distance(img, w, p, q, r, i32.MAX_VALUE));
   }
 }
 
@@ -63,6 +85,8 @@ let seed: u32 = 1;
 // @ts-ignore: decorator
 @inline function attempt(img: usize, w: i32, size: i32, usable: usize, nnf: usize, cost: usize, r: i32, p: i32, q: i32): void {
   if (q < 0 || q >= size || load<u8>(usable + <usize>q) == 0) return;
+  const rule = ruleOf(p);
+  if (rule && !keeps(rule, w, p, q)) return;
   const at = <usize>p << 2;
   if (load<i32>(nnf + at) == q) return;
   const best = load<i32>(cost + at);
@@ -92,8 +116,20 @@ export function pass(img: usize, w: i32, h: i32, targets: usize, n: i32, usable:
     }
     for (let reach = window; reach >= 1; reach >>= 1) {
       const s = load<i32>(nnf + (<usize>p << 2));
+      if (s < 0) break;
       const sx = s % w, sy = s / w;
-      const x = sx + <i32>(chance() % <u32>(2 * reach + 1)) - reach, y = sy + <i32>(chance() % <u32>(2 * reach + 1)) - reach;
+      let x = sx, y = sy;
+      const rule = ruleOf(p);
+      if (rule) {
+        // Along the rule's line, with a pixel's play.
+        const t = ruleTable + <usize>(rule - 1) * 12;
+        const along = <f32>(<i32>(chance() % <u32>(2 * reach + 1)) - reach);
+        x += <i32>nearest<f32>(-load<f32>(t, 4) * along) + <i32>(chance() % 3) - 1;
+        y += <i32>nearest<f32>(load<f32>(t) * along) + <i32>(chance() % 3) - 1;
+      } else {
+        x += <i32>(chance() % <u32>(2 * reach + 1)) - reach;
+        y += <i32>(chance() % <u32>(2 * reach + 1)) - reach;
+      }
       if (x < 0 || y < 0 || x >= w || y >= h) continue;
       attempt(img, w, size, usable, nnf, cost, r, p, y * w + x);
     }
@@ -138,9 +174,11 @@ export function vote(img: usize, w: i32, h: i32, holes: usize, n: i32, nnf: usiz
 /** The source whose patch agrees best with what is known of the patch round p. @returns −1 when there is no source. */
 export function bestByKnown(img: usize, w: i32, h: i32, known: usize, sources: usize, n: i32, p: i32, r: i32): i32 {
   const px = p % w, py = p / w;
+  const rule = ruleOf(p);
   let best = i32.MAX_VALUE, found = -1;
   for (let k = 0; k < n; k++) {
     const q = load<i32>(sources + (<usize>k << 2));
+    if (rule && !keeps(rule, w, p, q)) continue;
     let total: i32 = 0;
     for (let dy = -r; dy <= r && total < best; dy++) {
       if (py + dy < 0 || py + dy >= h) continue;

@@ -1,219 +1,310 @@
 import { squaredDistance } from '../../area';
 import { InputError } from '../../errors';
-import { makeRandom, type Random } from '../../random';
-import { type FloatImage, makeFloatImage } from '../../raster';
+import type { PlanePoint } from '../../geometry';
+import type { GuideLine, Rail } from '../../job/types';
+import { makeRandom } from '../../random';
+import { type FloatImage, intersect, isEmpty, makeFloatImage, type Rect, sampleSharp } from '../../raster';
+import { type Atlas, boxOfTargets, makeAtlas, type Variety } from './atlas';
 import { correctionField } from './correction';
-import { type Frame, indicesOf, makeFrame, pixelBytes, shrink, usableCentres } from './frame';
-import { nudgeShifts, refineMap } from './refine';
-import { cutSeams, frequentShifts, type ShiftMap } from './seam-cut';
-import { PatchSearch, refineSources } from './search';
+import { pixelBytes, role } from './frame';
+import type { Piece, PiecePlan } from './pieces';
+import { makeRules } from './rules';
+import type { ShiftMap } from './seam-cut';
+import { type Guide, solveShifts } from './solve';
 
-export interface FillInput {
-  /** The photo round the hole; what lies inside the hole is not read. */
+/** What the user laid down about where a fill takes from. Coordinates are document pixels. */
+export interface FillSteering {
+  /** Four corners in order round the outline: the pattern follows this plane's perspective. */
+  readonly plane: readonly PlanePoint[] | null;
+  readonly rail: Rail | null;
+  readonly lines: readonly GuideLine[];
+  readonly variety: Variety;
+}
+
+export const unsteered: FillSteering = {
+  plane: null,
+  rail: null,
+  lines: [],
+  variety: { mirror: false, turnDeg: 0, scale: 1 },
+};
+
+/** The photo round one piece. */
+export interface FillWindow {
+  /** Pixels of the area are not read. */
   readonly image: FloatImage;
-  /** image.rect in size; non-zero = to be filled. At least one pixel, at most all but some. */
-  readonly hole: Uint8Array;
   /** image.rect in size; 0 = must not be drawn from. Null: everything may. */
   readonly allowed: Uint8Array | null;
+}
+
+export interface FillInput {
+  readonly plan: PiecePlan;
+  /** One for each piece of the plan. */
+  readonly windows: readonly FillWindow[];
+  readonly steering: FillSteering;
   readonly seed: number;
 }
 
-export interface FillResult {
-  /** Same rectangle as the input: filled pixels in the hole, transparent black elsewhere. */
+export interface FilledPart {
+  /** The piece's box: filled pixels where the piece owns them, transparent black elsewhere. */
   readonly image: FloatImage;
-  /** From where each pixel was taken: index into `shifts`, −1 outside the hole. */
-  readonly map: ShiftMap;
+  /** Two numbers a pixel: the document position that it was taken from, NaN where nothing was filled. */
+  readonly origin: Float32Array;
 }
 
 export type FillStage = 'reading' | 'searching' | 'joining' | 'blending';
-export type FillProgress = (stage: FillStage, share: number) => void;
 
-/** Hole half-thickness in pixels at which the pyramid stops, and patch radius (9×9). */
-const coarseEnoughPx = 9;
-const patchRadius = 4;
-/** The level at which seams are first cut has at most this many hole pixels. */
-const mostWorkingPixels = 12_000;
-const mostShifts = 60;
+/** A first answer of a large piece: 8-bit RGBA, to be shown in its rectangle. */
+export interface CoarseAnswer {
+  readonly rect: Rect;
+  readonly w: number;
+  readonly h: number;
+  readonly data: Uint8ClampedArray<ArrayBuffer>;
+}
 
-/** Continues the surroundings into a hole, so that nobody can tell.
+export type FillProgress = (stage: FillStage, share: number, coarse?: CoarseAnswer) => void;
+
+/** From how many pixels on a piece is worth showing before it is finished. */
+const worthShowingPx = 30_000;
+/** Pixels of later chunks within this distance are filled along, and then filled again in their turn. */
+const overlapPx = 10;
+
+/** Continues the surroundings into an area, so that nobody can tell.
  *
  *  Coarse to fine: an onion-peel start, then rounds of patch search and weighted votes (Wexler, Shechtman & Irani 2007;
  *  Barnes et al. 2009; texture features after Newson et al. 2014). The votes only guide: the pixels themselves are
- *  copied in coherent pieces whose shifts a graph cut chooses (He & Sun 2012; Kwatra et al. 2003), joined by a Poisson
- *  correction. So grain and sharpness are those of the surroundings.
+ *  copied in coherent parts whose shifts a graph cut chooses (He & Sun 2012; Kwatra et al. 2003), joined by a Poisson
+ *  correction. So grain and sharpness are those of the surroundings. With a plane, search and cut work on the plane seen
+ *  squarely, and each pixel is resampled once, from the photo.
  *
- *  @throws InputError `no-source` when there is not enough to draw from
+ *  @returns one part for each piece of the plan
+ *  @throws InputError `empty-area`; `no-source` when there is not enough to draw from; `bad-plane`
  *  Degenerate: a hole of one pixel, at the edge or in several parts works. Same input and seed, same result, anywhere.
- *  Cost grows with the hole and the window round it.
+ *  Cost grows with the area and the windows round it, not with the photo.
  */
-export function computeFill(input: FillInput, onProgress: FillProgress = () => {}): FillResult {
-  const random = makeRandom(input.seed);
-  const { image, hole, allowed } = input;
-  const { w, h } = image.rect;
-  const radius = Math.min(patchRadius, Math.floor((Math.min(w, h) - 1) / 2));
+export function computeFill(input: FillInput, onProgress: FillProgress = () => {}): FilledPart[] {
+  const { plan, windows, steering, seed } = input;
+  if (plan.pieces.length === 0)
+    throw new InputError('empty-area', 'The area is empty: there is nothing to fill.');
   onProgress('reading', 0);
-  const holes = indicesOf(hole);
-  if (holes.length === 0) throw new InputError('empty-area', 'The area is empty: there is nothing to fill.');
-  const levels = buildLevels(image, hole, allowed, radius);
-  const last = levels.length - 1;
-  let working = Math.min(last, 1);
-  while (working < last && indicesOf(levels[working].hole).length > mostWorkingPixels) working++;
-  onProgress('searching', 0);
-  const { guide, sources } = searchLevels(levels, working, radius, random, onProgress);
-  onProgress('joining', 0);
-  let map = firstCut(levels[working], guide, sources);
-  for (let level = working - 1; level >= 0; level--) {
-    map = refineMap(levels[level], levels[level + 1], map);
-    map = nudgeShifts(levels[level], map);
-    map = cutSeams(levels[level], map, null, 1, nearLabels(levels[level], map, 4));
-    onProgress('joining', (working - level) / (working + 1));
-  }
-  onProgress('blending', 0);
-  const out = makeFloatImage(image.rect);
-  const field = correctionField(image, hole, map);
-  for (const p of holes) {
-    const s = map.shifts[map.label[p]];
-    const q = p + s.dy * w + s.dx;
-    const alpha = image.data[4 * q + 3];
-    for (let c = 0; c < 3; c++)
-      out.data[4 * p + c] = Math.max(0, Math.min(alpha, image.data[4 * q + c] + field[4 * p + c]));
-    out.data[4 * p + 3] = alpha;
-  }
-  onProgress('blending', 1);
-  return { image: out, map };
-}
-
-function buildLevels(
-  image: FloatImage,
-  hole: Uint8Array,
-  allowed: Uint8Array | null,
-  radius: number,
-): Frame[] {
-  const thickness = Math.sqrt(
-    squaredDistance(
-      Uint8Array.from(hole, (v) => (v ? 0 : 1)),
-      image.rect.w,
-      image.rect.h,
-    ).reduce((a, b) => Math.max(a, b < 1e11 ? b : 0), 0),
-  );
-  const wanted = Math.max(0, Math.ceil(Math.log2(Math.max(1, thickness) / coarseEnoughPx)));
-  const levels = [makeFrame(image, hole, allowed, Math.max(2, 2 ** (wanted - 1)))];
-  if (!hasSources(levels[0], radius))
-    throw new InputError(
-      'no-source',
-      'There is not enough round this area to draw from. Mark less, or let it look farther.',
+  const images = windows.map(({ image }) => ({ rect: image.rect, data: image.data.slice() }));
+  const parts: FilledPart[] = [];
+  const count = plan.pieces.length;
+  let furthest: FillStage = 'reading';
+  plan.pieces.forEach((piece, k) => {
+    const part = fillPiece(
+      plan,
+      k,
+      images[k],
+      windows[k].allowed,
+      steering,
+      (seed + Math.imul(k, 0x9e3779b9)) >>> 0,
+      (stage, share, coarse) => {
+        if (k === 0 || stages.indexOf(stage) > stages.indexOf(furthest)) furthest = stage;
+        const within = (stages.indexOf(stage) - 1 + share) / 3;
+        onProgress(count === 1 ? stage : furthest, count === 1 ? share : (k + within) / count, coarse);
+      },
     );
-  while (levels.length - 1 < wanted) {
-    const next = shrink(levels[levels.length - 1]);
-    if (Math.min(next.w, next.h) < 2 * radius + 3 || !hasSources(next, radius)) break;
-    levels.push(next);
-  }
-  return levels;
+    parts.push(part);
+    for (let later = k + 1; later < count; later++) paste(part.image, plan, k, piece, images[later]);
+  });
+  return parts;
 }
 
-const hasSources = (frame: Frame, radius: number): boolean =>
-  usableCentres(frame, radius).some((v) => v === 1);
+const stages: readonly FillStage[] = ['reading', 'searching', 'joining', 'blending'];
 
-function searchLevels(
-  levels: readonly Frame[],
-  working: number,
-  radius: number,
-  random: Random,
+function fillPiece(
+  plan: PiecePlan,
+  k: number,
+  image: FloatImage,
+  allowed: Uint8Array | null,
+  steering: FillSteering,
+  seed: number,
   onProgress: FillProgress,
-): { guide: Uint8Array; sources: Int32Array } {
-  const last = levels.length - 1;
-  let coarse: { frame: Frame; sources: Int32Array } | null = null;
-  let guide = levels[last].img;
-  for (let level = last; level >= working; level--) {
-    const search = new PatchSearch(levels[level], radius, random);
-    const window = Math.max(levels[level].w, levels[level].h);
-    if (!coarse) search.peel(Math.min(2500, Math.ceil(search.usableCount * 0.8)));
-    else {
-      refineSources(coarse.frame, coarse.sources, search);
-      search.vote(true);
-    }
-    const rounds = level === 0 ? 3 : level === last ? 10 : 5 + level - working + 1;
-    for (let round = 0; round < rounds; round++) {
-      search.improve(4, coarse ? Math.max(8, window >> 2) : window);
-      search.vote();
-      onProgress('searching', (last - level + (round + 1) / rounds) / (last - working + 1));
-    }
-    search.improve(2, 8);
-    coarse = { frame: levels[level], sources: search.sources() };
-    guide = search.picture();
-  }
-  return { guide, sources: coarse!.sources };
+): FilledPart {
+  const roles = rolesOf(plan, k, image, allowed);
+  const atlas = makeAtlas(image, roles, steering.plane, steering.variety);
+  const { box, isLong } = plan.pieces[k];
+  const shows = box.w * box.h >= worthShowingPx && atlas.isPlain;
+  onProgress('searching', 0);
+  const map = solveShifts(atlas.image, atlas.roles, makeRandom(seed), {
+    isLong,
+    rules: makeRules(atlas, image.rect, steering),
+    onProgress: (stage, share, guide) =>
+      onProgress(stage, share, guide && shows ? coarseAnswer(image.rect, roles, guide) : undefined),
+  });
+  onProgress('blending', 0);
+  const field = correctionField(atlas.image, atlas.roles, map);
+  const part = render(plan, k, image, roles, atlas, map, field);
+  onProgress('blending', 1);
+  return part;
 }
 
-/** Labels at the working level: every pixel starts with the allowed shift whose source is nearest to the guide. */
-function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array): ShiftMap {
-  const shifts = frequentShifts(frame, sources, mostShifts);
-  const label = new Int32Array(frame.w * frame.h).fill(-1);
-  const open = (p: number, l: number) => isOpen(frame, p, shifts[l].dx, shifts[l].dy);
-  for (const p of indicesOf(frame.hole)) {
-    let best = Infinity;
-    for (let l = 0; l < shifts.length; l++) {
-      if (!open(p, l)) continue;
-      const d = colourDistance(guide, p, frame.img, p + shifts[l].dy * frame.w + shifts[l].dx);
-      if (d < best) {
-        best = d;
-        label[p] = l;
+/** What each window pixel is to piece k. What comes later is filled along when near, else guessed and not drawn from. */
+function rolesOf(plan: PiecePlan, k: number, image: FloatImage, allowed: Uint8Array | null): Uint8Array {
+  const { rect } = image;
+  const roles = new Uint8Array(rect.w * rect.h).fill(role.source);
+  if (allowed) for (let i = 0; i < roles.length; i++) if (!allowed[i]) roles[i] = role.context;
+  const own = new Uint8Array(roles.length);
+  const pending: number[] = [];
+  const common = intersect(rect, plan.box);
+  for (let y = common.y; y < common.y + common.h; y++)
+    for (let x = common.x; x < common.x + common.w; x++) {
+      const owner = plan.owner[(y - plan.box.y) * plan.box.w + x - plan.box.x];
+      if (owner < 0) continue;
+      const i = (y - rect.y) * rect.w + x - rect.x;
+      roles[i] = role.context;
+      if (owner === k) {
+        own[i] = 1;
+        roles[i] = role.target;
+      } else if (owner > k) pending.push(i);
+    }
+  if (pending.length === 0) return roles;
+  const near = squaredDistance(own, rect.w, rect.h);
+  const far: number[] = [];
+  for (const i of pending) {
+    if (near[i] <= overlapPx ** 2) roles[i] = role.target;
+    else far.push(i);
+  }
+  guess(image, roles, far);
+  return roles;
+}
+
+/** Gives pixels the mean of known neighbours, from the rim inwards. */
+function guess(image: FloatImage, roles: Uint8Array, pixels: readonly number[]): void {
+  const { w, h } = image.rect;
+  const { data } = image;
+  const unknown = Uint8Array.from(roles, (r) => (r === role.target ? 1 : 0));
+  for (const i of pixels) unknown[i] = 1;
+  let left = pixels.slice();
+  while (left.length > 0) {
+    const done: number[] = [];
+    const rest: number[] = [];
+    for (const i of left) {
+      const x = i % w;
+      const y = Math.floor(i / w);
+      const sum = [0, 0, 0, 0];
+      let count = 0;
+      for (const [u, v] of [
+        [x - 1, y],
+        [x + 1, y],
+        [x, y - 1],
+        [x, y + 1],
+      ]) {
+        if (u < 0 || v < 0 || u >= w || v >= h || unknown[v * w + u]) continue;
+        for (let c = 0; c < 4; c++) sum[c] += data[4 * (v * w + u) + c];
+        count++;
+      }
+      if (count === 0) rest.push(i);
+      else {
+        for (let c = 0; c < 4; c++) data[4 * i + c] = sum[c] / count;
+        done.push(i);
       }
     }
-    if (label[p] >= 0) continue;
-    // None of the frequent shifts serves here (a thin remnant far out): take any source at all.
-    const q = nearestSource(frame, p);
-    label[p] = shifts.length;
-    shifts.push({ dx: (q % frame.w) - (p % frame.w), dy: Math.floor(q / frame.w) - Math.floor(p / frame.w) });
-  }
-  return cutSeams(frame, { shifts, label }, guide, 2, () => true);
-}
-
-function isOpen(frame: Frame, p: number, dx: number, dy: number): boolean {
-  const x = (p % frame.w) + dx;
-  const y = Math.floor(p / frame.w) + dy;
-  return x >= 0 && y >= 0 && x < frame.w && y < frame.h && frame.source[y * frame.w + x] === 1;
-}
-
-function colourDistance(a: Uint8Array, p: number, b: Uint8Array, q: number): number {
-  let sum = 0;
-  for (let c = 0; c < 3; c++) sum += (a[p * pixelBytes + c] - b[q * pixelBytes + c]) ** 2;
-  return sum;
-}
-
-function nearestSource(frame: Frame, p: number): number {
-  const px = p % frame.w;
-  const py = Math.floor(p / frame.w);
-  let best = -1;
-  let least = Infinity;
-  for (let q = 0; q < frame.source.length; q++) {
-    if (!frame.source[q]) continue;
-    const d = ((q % frame.w) - px) ** 2 + (Math.floor(q / frame.w) - py) ** 2;
-    if (d < least) {
-      least = d;
-      best = q;
+    if (done.length === 0) {
+      // Shut off from everything known: nothing to go by.
+      for (const i of rest) roles[i] = role.void;
+      return;
     }
+    for (const i of done) unknown[i] = 0;
+    left = rest;
   }
-  return best;
 }
 
-/** Whether a label occurs within `reach` pixels of a pixel: seams move a little, pieces stay where they are. */
-function nearLabels(frame: Frame, map: ShiftMap, reach: number): (pixel: number, label: number) => boolean {
-  const { w, h } = frame;
-  const words = Math.ceil(map.shifts.length / 32);
-  let bits = new Int32Array(w * h * words);
-  for (let p = 0; p < map.label.length; p++)
-    if (map.label[p] >= 0) bits[p * words + (map.label[p] >> 5)] |= 1 << (map.label[p] & 31);
-  for (const step of [1, w]) {
-    const out = new Int32Array(bits.length);
-    for (const p of indicesOf(frame.hole)) {
-      for (let d = -reach; d <= reach; d++) {
-        const q = p + d * step;
-        if (q < 0 || q >= w * h || (step === 1 && Math.floor(q / w) !== Math.floor(p / w))) continue;
-        for (let k = 0; k < words; k++) out[p * words + k] |= bits[q * words + k];
+function render(
+  plan: PiecePlan,
+  k: number,
+  image: FloatImage,
+  roles: Uint8Array,
+  atlas: Atlas,
+  map: ShiftMap,
+  field: Float32Array,
+): FilledPart {
+  const { box } = plan.pieces[k];
+  const { rect } = image;
+  const { w, h } = atlas.ground;
+  const out = makeFloatImage(box);
+  const origin = new Float32Array(box.w * box.h * 2).fill(Number.NaN);
+  const usable = atlas.isPlain ? null : Uint8Array.from(roles, (r) => (r === role.source ? 1 : 0));
+  const tone = new Float32Array(4);
+  for (let y = 0; y < box.h; y++)
+    for (let x = 0; x < box.w; x++) {
+      if (plan.owner[(box.y + y - plan.box.y) * plan.box.w + box.x + x - plan.box.x] !== k) continue;
+      const i = y * box.w + x;
+      const [wx, wy] = [box.x + x - rect.x, box.y + y - rect.y];
+      const [gx, gy] = atlas.groundOf(wx, wy)!;
+      const g = Math.round(gy) * w + Math.round(gx);
+      const { dx, dy } = map.shifts[map.label[g]];
+      let [sx, sy] = [wx + dx, wy + dy];
+      if (atlas.isPlain) for (let c = 0; c < 4; c++) tone[c] = field[4 * g + c];
+      else {
+        [sx, sy] = atlas.windowOf(...atlas.toGround(gx + dx, gy + dy))!;
+        fieldAt(field, w, h, gx, gy, tone);
       }
+      sampleSharp(image, sx, sy, usable, out.data, 4 * i);
+      const alpha = out.data[4 * i + 3];
+      for (let c = 4 * i; c < 4 * i + 3; c++)
+        out.data[c] = Math.max(0, Math.min(alpha, out.data[c] + tone[c - 4 * i]));
+      origin[2 * i] = Math.round(sx) + rect.x;
+      origin[2 * i + 1] = Math.round(sy) + rect.y;
     }
-    bits = out;
-  }
-  return (p, l) => (bits[p * words + (l >> 5)] & (1 << (l & 31))) !== 0;
+  return { image: out, origin };
 }
+
+function fieldAt(
+  field: Float32Array,
+  w: number,
+  h: number,
+  x: number,
+  y: number,
+  out: Float32Array,
+): void {
+  const [x0, y0] = [Math.floor(x), Math.floor(y)];
+  const [x1, y1] = [Math.min(w - 1, x0 + 1), Math.min(h - 1, y0 + 1)];
+  const [fx, fy] = [x - x0, y - y0];
+  for (let c = 0; c < 4; c++) {
+    const top = field[4 * (y0 * w + x0) + c] * (1 - fx) + field[4 * (y0 * w + x1) + c] * fx;
+    const below = field[4 * (y1 * w + x0) + c] * (1 - fx) + field[4 * (y1 * w + x1) + c] * fx;
+    out[c] = top * (1 - fy) + below * fy;
+  }
+}
+
+/** Brings what a piece filled into the window of a later one. */
+function paste(part: FloatImage, plan: PiecePlan, k: number, piece: Piece, into: FloatImage): void {
+  const common = intersect(piece.box, into.rect);
+  if (isEmpty(common)) return;
+  for (let y = common.y; y < common.y + common.h; y++)
+    for (let x = common.x; x < common.x + common.w; x++) {
+      if (plan.owner[(y - plan.box.y) * plan.box.w + x - plan.box.x] !== k) continue;
+      const from = 4 * ((y - piece.box.y) * piece.box.w + x - piece.box.x);
+      into.data.set(part.data.subarray(from, from + 4), 4 * ((y - into.rect.y) * into.rect.w + x - into.rect.x));
+    }
+}
+
+/** The box of what is to be filled as the search sees it at a coarse level; transparent outside. */
+function coarseAnswer(window: Rect, roles: Uint8Array, { frame, img, scale }: Guide): CoarseAnswer {
+  const box = boxOfTargets(roles, window.w);
+  const x0 = Math.floor(box.x / scale);
+  const y0 = Math.floor(box.y / scale);
+  const w = Math.min(frame.w, Math.ceil((box.x + box.w) / scale)) - x0;
+  const h = Math.min(frame.h, Math.ceil((box.y + box.h) / scale)) - y0;
+  const data = new Uint8ClampedArray(w * h * 4);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const p = (y0 + y) * frame.w + x0 + x;
+      if (!frame.hole[p]) continue;
+      const i = 4 * (y * w + x);
+      for (let c = 0; c < 3; c++) data[i + c] = img[pixelBytes * p + c];
+      data[i + 3] = 255;
+    }
+  const rect = { x: window.x + x0 * scale, y: window.y + y0 * scale, w: w * scale, h: h * scale };
+  return { rect, w, h, data };
+}
+
+/** What a request's pixels are held in, to be handed over to a worker. */
+export const buffersOf = ({ plan, windows }: FillInput): ArrayBuffer[] => [
+  plan.owner.buffer as ArrayBuffer,
+  ...windows.flatMap(({ image, allowed }) => [
+    image.data.buffer as ArrayBuffer,
+    ...(allowed ? [allowed.buffer as ArrayBuffer] : []),
+  ]),
+];

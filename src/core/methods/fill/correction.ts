@@ -1,5 +1,6 @@
 import type { FloatImage } from '../../raster';
 import { point, solveMembrane } from '../../solve';
+import { role } from './frame';
 import type { ShiftMap } from './seam-cut';
 
 /** One jump is at most this large, and so is the whole correction (of full scale): beyond it lies an edge, not a tone step. */
@@ -14,29 +15,33 @@ const mostCorrection = 60 / 255;
  *  Source: Pérez, Gangnet & Blake 2003, doi:10.1145/1201775.882269; mean of gradients at joins as in Darabi et al. 2012,
  *  doi:10.1145/2185520.2185578, section 4; the clipping is ours.
  *
- *  @param image  the frame's pixels; those of the hole are not read
+ *  @param image  the frame's pixels; those of targets are not read
+ *  @param roles  frame size: {@link role}
  *  @returns frame size ×4 float32, to be added; 0 outside the hole
  */
-export function correctionField(image: FloatImage, hole: Uint8Array, map: ShiftMap): Float32Array {
+export function correctionField(image: FloatImage, roles: Uint8Array, map: ShiftMap): Float32Array {
   const { w, h } = image.rect;
   const kind = new Uint8Array(w * h);
   const source = new Float32Array(w * h * 4);
   const field = new Float32Array(w * h * 4);
-  for (let i = 0; i < kind.length; i++) kind[i] = hole[i] ? point.free : point.fixed;
-  const known = (x: number, y: number) => x >= 0 && y >= 0 && x < w && y < h && !hole[y * w + x];
+  const isKnown = (i: number) => roles[i] === role.context || roles[i] === role.source;
+  for (let i = 0; i < kind.length; i++)
+    kind[i] = roles[i] === role.target ? point.free : isKnown(i) ? point.fixed : point.away;
+  const known = (x: number, y: number) => x >= 0 && y >= 0 && x < w && y < h && isKnown(y * w + x);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const p = y * w + x;
-      if (!hole[p]) continue;
+      if (roles[p] !== role.target) continue;
       const a = map.shifts[map.label[p]];
       for (let d = 0; d < 4; d++) {
         const qx = x + (d === 0 ? -1 : d === 1 ? 1 : 0);
         const qy = y + (d === 2 ? -1 : d === 3 ? 1 : 0);
         if (qx < 0 || qy < 0 || qx >= w || qy >= h) continue;
         const q = qy * w + qx;
-        if (hole[q] && map.label[q] === map.label[p]) continue;
+        const inside = roles[q] === role.target;
+        if (roles[q] === role.void || (inside && map.label[q] === map.label[p])) continue;
         for (let c = 0; c < 3; c++) {
-          const jump = hole[q]
+          const jump = inside
             ? joinJump(image, known, x, y, qx, qy, a, map.shifts[map.label[q]], c)
             : rimJump(image, known, qx, qy, a, c);
           source[4 * p + c] -= Math.max(-mostJump, Math.min(mostJump, jump));

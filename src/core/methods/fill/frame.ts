@@ -1,3 +1,4 @@
+import { InputError } from '../../errors';
 import type { FloatImage } from '../../raster';
 
 /** One level of what fill works on. Pictures hold 8 bytes a pixel: red, green, blue, two texture features, padding. */
@@ -7,9 +8,44 @@ export interface Frame {
   readonly img: Uint8Array;
   /** 1 where the pixel is to be filled. */
   readonly hole: Uint8Array;
+  /** 1 where something is known: neither to be filled nor beyond what is seen. */
+  readonly known: Uint8Array;
   /** 1 where the pixel may be taken as a source: known and not forbidden. */
   readonly source: Uint8Array;
+  readonly rules: FrameRules | null;
 }
+
+/** Directions that some pixels' sources must keep to. */
+export interface FrameRules {
+  /** For each pixel: 0 = free, k = must keep to `list[k − 1]`. */
+  readonly index: Uint8Array;
+  readonly list: readonly Rule[];
+  /** Where each pixel's content lies in the ground, in pixels of this level; null: where the pixel itself lies. */
+  readonly home: { readonly x: Float32Array; readonly y: Float32Array } | null;
+}
+
+/** A source must not lie farther from the straight line through its target than this. The normal has length 1. */
+export interface Rule {
+  readonly nx: number;
+  readonly ny: number;
+  /** In pixels of the level. */
+  readonly slack: number;
+}
+
+/** Whole pixels cannot keep to a slanting line more closely than this. */
+export const leastSlack = 0.75;
+
+/** What a pixel is to a fill. */
+export const role = {
+  /** Beyond the photo, or not seen. */
+  void: 0,
+  /** Known, but never drawn from. */
+  context: 1,
+  /** Known, and may be drawn from. */
+  source: 2,
+  /** To be filled. */
+  target: 3,
+} as const;
 
 /** Bytes a pixel in the kernels' pictures. */
 export const pixelBytes = 8;
@@ -17,24 +53,25 @@ export const pixelBytes = 8;
 /** Weight of the texture features against colour. */
 const featureGain = 6;
 
-/** The finest level from float pixels.
+/** The finest level from float pixels and each pixel's {@link role}.
  *  The features are the mean |∂x| and |∂y| of luma over known pixels in a box; they tell textures apart that have the same
  *  mean colour (Newson et al. 2014, Video Inpainting of Complex Scenes, doi:10.1137/140954933, section 3.2). */
 export function makeFrame(
   image: FloatImage,
-  hole: Uint8Array,
-  allowed: Uint8Array | null,
+  roles: Uint8Array,
   radius: number,
+  rules: FrameRules | null = null,
 ): Frame {
   const { w, h } = image.rect;
   const n = w * h;
   const img = new Uint8Array(n * pixelBytes);
   const luma = new Float32Array(n);
-  const source = new Uint8Array(n);
+  const hole = roles.map((r) => (r === role.target ? 1 : 0));
+  const content = roles.map((r) => (r === role.context || r === role.source ? 1 : 0));
+  const source = roles.map((r) => (r === role.source ? 1 : 0));
   for (let i = 0, p = 0, d = 0; i < n; i++, p += 4, d += pixelBytes) {
     for (let c = 0; c < 3; c++) img[d + c] = Math.min(255, Math.max(0, Math.round(image.data[p + c] * 255)));
     luma[i] = 76.245 * image.data[p] + 149.685 * image.data[p + 1] + 29.07 * image.data[p + 2];
-    source[i] = hole[i] || (allowed && !allowed[i]) ? 0 : 1;
   }
   const across = new Float32Array(n);
   const along = new Float32Array(n);
@@ -44,7 +81,7 @@ export function makeFrame(
       const i = y * w + x;
       const right = x + 1 < w ? i + 1 : i;
       const below = y + 1 < h ? i + w : i;
-      if (hole[i] || hole[right] || hole[below]) continue;
+      if (!content[i] || !content[right] || !content[below]) continue;
       known[i] = 1;
       across[i] = Math.abs(luma[right] - luma[i]);
       along[i] = Math.abs(luma[below] - luma[i]);
@@ -55,7 +92,7 @@ export function makeFrame(
     for (let f = 0; f < 2; f++)
       img[i * pixelBytes + 3 + f] =
         weight[i] > 0 ? Math.min(255, Math.round((features[f][i] / weight[i]) * featureGain)) : 0;
-  return { w, h, img, hole, source };
+  return { w, h, img, hole, known: content, source, rules };
 }
 
 function boxSum(src: Float32Array, w: number, h: number, radius: number): Float32Array {
@@ -89,6 +126,7 @@ export function shrink(fine: Frame): Frame {
   const h = fine.h >> 1;
   const img = new Uint8Array(w * h * pixelBytes);
   const hole = new Uint8Array(w * h);
+  const known = new Uint8Array(w * h);
   const source = new Uint8Array(w * h);
   const sum = new Float64Array(5);
   for (let y = 0; y < h; y++)
@@ -105,16 +143,81 @@ export function shrink(fine: Frame): Frame {
         if (yy < 0 || yy >= fine.h) continue;
         for (let u = 0; u < 4; u++) {
           const xx = 2 * x + u - 1;
-          if (xx < 0 || xx >= fine.w || fine.hole[yy * fine.w + xx]) continue;
+          if (xx < 0 || xx >= fine.w || !fine.known[yy * fine.w + xx]) continue;
           const weight = kernel[u] * kernel[v];
           const p = (yy * fine.w + xx) * pixelBytes;
           total += weight;
           for (let c = 0; c < 5; c++) sum[c] += weight * fine.img[p + c];
         }
       }
+      if (total > 0 && !hole[i]) known[i] = 1;
       if (total > 0) for (let c = 0; c < 5; c++) img[i * pixelBytes + c] = Math.round(sum[c] / total);
     }
-  return { w, h, img, hole, source };
+  return { w, h, img, hole, known, source, rules: fine.rules && shrinkRules(fine.rules, fine.w, w, h) };
+}
+
+function shrinkRules(rules: FrameRules, fineW: number, w: number, h: number): FrameRules {
+  const index = new Uint8Array(w * h);
+  const mean = (of: Float32Array) => {
+    const out = new Float32Array(w * h);
+    eachQuad(fineW, w, h, (i, a, b) => {
+      out[i] = (of[a] + of[a + 1] + of[b] + of[b + 1]) / 8;
+    });
+    return out;
+  };
+  // Later rules are the narrower ones.
+  eachQuad(fineW, w, h, (i, a, b) => {
+    index[i] = Math.max(rules.index[a], rules.index[a + 1], rules.index[b], rules.index[b + 1]);
+  });
+  return {
+    index,
+    list: rules.list.map((r) => ({ ...r, slack: Math.max(leastSlack, r.slack / 2) })),
+    home: rules.home && { x: mean(rules.home.x), y: mean(rules.home.y) },
+  };
+}
+
+function eachQuad(fineW: number, w: number, h: number, visit: (i: number, a: number, b: number) => void): void {
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const a = 2 * y * fineW + 2 * x;
+      visit(y * w + x, a, a + fineW);
+    }
+}
+
+/** Whether a pixel may take its source at a shift: a source pixel, and one that keeps to the pixel's rule. */
+export function mayTake(frame: Frame, p: number, dx: number, dy: number): boolean {
+  const x = (p % frame.w) + dx;
+  const y = Math.floor(p / frame.w) + dy;
+  if (x < 0 || y < 0 || x >= frame.w || y >= frame.h) return false;
+  const q = y * frame.w + x;
+  return frame.source[q] === 1 && keepsRule(frame, p, q);
+}
+
+export function keepsRule(frame: Frame, p: number, q: number): boolean {
+  const { rules, w } = frame;
+  const k = rules ? rules.index[p] : 0;
+  if (!rules || k === 0) return true;
+  const { nx, ny, slack } = rules.list[k - 1];
+  const { home } = rules;
+  const dx = home ? home.x[q] - home.x[p] : (q % w) - (p % w);
+  const dy = home ? home.y[q] - home.y[p] : Math.floor(q / w) - Math.floor(p / w);
+  return Math.abs(nx * dx + ny * dy) <= slack + 1e-3;
+}
+
+/** The nearest pixel that a pixel may be taken from, −1 when there is none. */
+export function nearestSource(frame: Frame, p: number): number {
+  const px = p % frame.w;
+  const py = Math.floor(p / frame.w);
+  let best = -1;
+  let least = Infinity;
+  for (let q = 0; q < frame.source.length; q++) {
+    if (!frame.source[q]) continue;
+    const d = ((q % frame.w) - px) ** 2 + (Math.floor(q / frame.w) - py) ** 2;
+    if (d >= least || !keepsRule(frame, p, q)) continue;
+    least = d;
+    best = q;
+  }
+  return best;
 }
 
 /** Where a whole patch of the given radius lies on source pixels within the frame. */
@@ -145,4 +248,14 @@ export function indicesOf(mask: Uint8Array): Int32Array {
   n = 0;
   for (let i = 0; i < mask.length; i++) if (mask[i]) out[n++] = i;
   return out;
+}
+
+/** Says what would help. */
+export function nothingToDrawFrom(frame: Frame): InputError {
+  return new InputError(
+    'no-source',
+    frame.rules
+      ? 'There is not enough along the rail or guide line to draw from. Widen the rail, let it look farther, or mark less.'
+      : 'There is not enough round this area to draw from. Mark less, let it look farther, or widen the allow zone.',
+  );
 }

@@ -1,7 +1,10 @@
 import { boundsOfArea } from '../../area';
+import { InputError } from '../../errors';
 import type { Mend } from '../../job/types';
 import { grow, intersect, isEmpty, makeFloatImage, type Rect } from '../../raster';
-import { type MethodDefinition, type ParameterDefinition, parameterOf } from '../definition';
+import { type MethodContext, type MethodDefinition, type ParameterDefinition, parameterOf } from '../definition';
+import type { FillInput } from './compute';
+import { leastRoomPx, planPieces } from './pieces';
 
 /** How far the search may look, in sides of the area's box. */
 const reach: ParameterDefinition = {
@@ -9,21 +12,55 @@ const reach: ParameterDefinition = {
   label: 'Reach',
   unit: '×',
   min: 0.5,
-  max: 4,
+  max: 20,
   step: 0.1,
   initial: 1,
 };
 
+const mirror: ParameterDefinition = {
+  key: 'mirror',
+  label: 'Also mirrored',
+  unit: '',
+  min: 0,
+  max: 1,
+  step: 1,
+  initial: 0,
+  isSwitch: true,
+};
+
+const turn: ParameterDefinition = {
+  key: 'turn',
+  label: 'Also turned by',
+  unit: '°',
+  min: 0,
+  max: 180,
+  step: 1,
+  initial: 0,
+};
+
+const scale: ParameterDefinition = {
+  key: 'scale',
+  label: 'Also scaled by',
+  unit: '×',
+  min: 1,
+  max: 2,
+  step: 0.05,
+  initial: 1,
+};
+
+/** On a plane seen at a slant the same room takes more of the photo. */
+const planeRoom = 1.5;
+
 /** From the surroundings: what lies round the area is continued into it. */
 export const fill: MethodDefinition = {
   id: 'fill',
-  version: 1,
+  version: 2,
   title: 'Fill',
   says: 'Continues what lies round the area into it.',
-  parameters: [reach],
+  parameters: [reach, mirror, turn, scale],
   scope: 'kept',
   needsSource: false,
-  requiredInput: (mend, _output, bounds) => [fillWindow(mend, bounds)],
+  requiredInput: (mend, _output, bounds) => [widestWindow(mend, bounds)],
   affectedOutput: (mend, bounds) => intersect(boundsOfArea(mend.area), bounds),
   evaluate(_mend, output, context) {
     const chosen = context.chosen(output);
@@ -35,10 +72,47 @@ export const fill: MethodDefinition = {
   },
 };
 
-/** The part of the photo that a fill reads: the area's box and room round it on all sides. */
-export function fillWindow(mend: Mend, bounds: Rect): Rect {
+/** All that a fill may read: the area's box and room round it on all sides. */
+function widestWindow(mend: Mend, bounds: Rect): Rect {
   const box = intersect(boundsOfArea(mend.area), bounds);
   if (isEmpty(box)) return box;
-  const room = Math.max(60, Math.ceil(Math.max(box.w, box.h) * parameterOf(mend, reach)));
+  const room = Math.max(leastRoomPx, Math.ceil(Math.max(box.w, box.h) * reachOf(mend)));
   return intersect(grow(box, room), bounds);
+}
+
+const reachOf = (mend: Mend): number => parameterOf(mend, reach) * (mend.steer.plane ? planeRoom : 1);
+
+/** Everything that a fill is computed from.
+ *  @throws InputError `empty-area` */
+export function fillInputOf(mend: Mend, context: MethodContext, seed: number): FillInput {
+  const box = intersect(boundsOfArea(mend.area), context.bounds);
+  if (isEmpty(box))
+    throw new InputError('empty-area', 'The area lies outside the photo: there is nothing to fill.');
+  const mask = Uint8Array.from(context.coverage(box), (v) => (v > 0 ? 1 : 0));
+  const plan = planPieces(mask, box, context.bounds, reachOf(mend));
+  const { plane, rail, lines } = mend.steer;
+  return {
+    plan,
+    windows: plan.pieces.map(({ window }) => ({ image: context.read(window), allowed: context.mayDraw(window) })),
+    steering: {
+      plane,
+      rail,
+      lines,
+      variety: {
+        mirror: parameterOf(mend, mirror) > 0,
+        turnDeg: parameterOf(mend, turn),
+        scale: parameterOf(mend, scale),
+      },
+    },
+    seed,
+  };
+}
+
+/** The reach that lets an area look as far as another one does. */
+export function reachLike(mend: Mend, other: Mend): number {
+  const side = (m: Mend) => {
+    const { w, h } = boundsOfArea(m.area);
+    return Math.max(1, w, h);
+  };
+  return Math.min(reach.max, Math.max(reach.min, (parameterOf(other, reach) * side(other)) / side(mend)));
 }

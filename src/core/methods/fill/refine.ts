@@ -1,26 +1,47 @@
-import { type Frame, indicesOf, pixelBytes } from './frame';
+import { type Frame, indicesOf, mayTake, nearestSource, nothingToDrawFrom, pixelBytes, type Rule } from './frame';
 import type { Shift, ShiftMap } from './seam-cut';
 
-/** A coarse choice of shifts brought to the next finer level, all shifts doubled. */
+/** A coarse choice of shifts brought to the next finer level, all shifts doubled.
+ *  @throws InputError `no-source` when the rules leave a pixel nothing to be taken from */
 export function refineMap(fine: Frame, coarse: Frame, map: ShiftMap): ShiftMap {
-  const shifts = map.shifts.map((s) => ({ dx: 2 * s.dx, dy: 2 * s.dy }));
-  const label = new Int32Array(fine.w * fine.h).fill(-1);
   const { w } = fine;
+  const shifts: Shift[] = map.shifts.map((s) => ({ dx: 2 * s.dx, dy: 2 * s.dy }));
+  const label = new Int32Array(fine.w * fine.h).fill(-1);
+  const kept = new Map<number, number>();
+  /** A label as a pixel's rule will have it: doubling carries a shift off a slanting line. */
+  const underRule = (l: number, p: number): number => {
+    const rule = fine.rules ? fine.rules.index[p] : 0;
+    if (!fine.rules || rule === 0) return l;
+    const key = l * 256 + rule;
+    let known = kept.get(key);
+    if (known === undefined) {
+      const snapped = snap(shifts[l], fine.rules.list[rule - 1]);
+      known = l;
+      if (snapped.dx !== shifts[l].dx || snapped.dy !== shifts[l].dy) {
+        known = shifts.length;
+        shifts.push(snapped);
+      }
+      kept.set(key, known);
+    }
+    return known;
+  };
   const late: number[] = [];
   for (const p of indicesOf(fine.hole)) {
     const x = p % w;
     const y = Math.floor(p / w);
     const l = map.label[Math.min(coarse.h - 1, y >> 1) * coarse.w + Math.min(coarse.w - 1, x >> 1)];
-    if (l >= 0 && open(fine, p, shifts[l])) label[p] = l;
+    const own = l >= 0 ? underRule(l, p) : -1;
+    if (own >= 0 && mayTake(fine, p, shifts[own].dx, shifts[own].dy)) label[p] = own;
     else late.push(p);
   }
   // An odd last row or column has no coarse pixel of its own: take what the neighbours have, or any shift that serves.
   for (const p of late) {
     const near = [p - 1, p + 1, p - w, p + w].map((q) => label[q]).filter((l) => l >= 0);
-    const found = [...near, ...shifts.keys()].find((l) => open(fine, p, shifts[l]));
+    const found = [...near, ...shifts.keys()].find((l) => mayTake(fine, p, shifts[l].dx, shifts[l].dy));
     if (found !== undefined) label[p] = found;
     else {
-      const q = fine.source.indexOf(1);
+      const q = nearestSource(fine, p);
+      if (q < 0) throw nothingToDrawFrom(fine);
       label[p] = shifts.length;
       shifts.push({ dx: (q % w) - (p % w), dy: Math.floor(q / w) - Math.floor(p / w) });
     }
@@ -28,10 +49,16 @@ export function refineMap(fine: Frame, coarse: Frame, map: ShiftMap): ShiftMap {
   return { shifts, label };
 }
 
-function open(frame: Frame, p: number, s: Shift): boolean {
-  const x = (p % frame.w) + s.dx;
-  const y = Math.floor(p / frame.w) + s.dy;
-  return x >= 0 && y >= 0 && x < frame.w && y < frame.h && frame.source[y * frame.w + x] === 1;
+/** The shift nearest to a given one that keeps to a rule, by steps across the line's steeper side. */
+function snap(shift: Shift, rule: Rule): Shift {
+  let { dx, dy } = shift;
+  for (let step = 0; step < 4; step++) {
+    const off = rule.nx * dx + rule.ny * dy;
+    if (Math.abs(off) <= rule.slack) return { dx, dy };
+    if (Math.abs(rule.nx) > Math.abs(rule.ny)) dx -= Math.sign(off) * Math.sign(rule.nx);
+    else dy -= Math.sign(off) * Math.sign(rule.ny);
+  }
+  return shift;
 }
 
 /** Moves each piece by at most one pixel each way so that it fits its border best: doubling a shift leaves it up to a
@@ -66,7 +93,7 @@ export function nudgeShifts(frame: Frame, map: ShiftMap): ShiftMap {
     let chosen = shifts[l];
     for (const [nx, ny] of nudges) {
       const s = { dx: shifts[l].dx + nx, dy: shifts[l].dy + ny };
-      if (!members.every((p) => open(frame, p, s))) continue;
+      if (!members.every((p) => mayTake(frame, p, s.dx, s.dy))) continue;
       let cost = nx === 0 && ny === 0 ? 0 : border.length * 0.5;
       for (const q of border) cost += misfit(frame, map, shifts, q, s);
       if (cost < best) {

@@ -1,5 +1,5 @@
 import { instantiateKernel, seamCutWasm } from '../../kernels';
-import { type Frame, pixelBytes } from './frame';
+import { type Frame, mayTake, pixelBytes } from './frame';
 
 interface Kernel {
   release(): void;
@@ -56,7 +56,7 @@ const forbidden = 1 << 30;
  *  doi:10.1109/34.969114) on augmenting paths (Boykov & Kolmogorov 2004, doi:10.1109/TPAMI.2004.60).
  *
  *  @param start    labels to begin with, all allowed
- *  @param allowed  whether a pixel may take a label; a label whose source is no source pixel is never taken
+ *  @param allowed  whether a pixel may take a label; one that {@link mayTake} forbids is never taken
  *  @param guide    picture to be near to, or null: then only joins count
  */
 export function cutSeams(
@@ -108,10 +108,7 @@ export function cutSeams(
     for (let i = 0; i < n; i++) {
       const f = nodes[i];
       if (f < 0) continue;
-      const x = (f % fw) + dx;
-      const y = Math.floor(f / fw) + dy;
-      const open = x >= 0 && y >= 0 && x < fw && y < fh && frame.source[y * fw + x] === 1 && allowed(f, l);
-      data[l * n + i] = open ? rimJump(frame, f, dx, dy) : forbidden;
+      data[l * n + i] = mayTake(frame, f, dx, dy) && allowed(f, l) ? rimJump(frame, f, dx, dy) : forbidden;
     }
     if (guide)
       k.addGuideCost(
@@ -138,14 +135,14 @@ export function cutSeams(
 
 /** Colour difference, at the known neighbours of a pixel, between what is there and what its shift would put there. */
 function rimJump(frame: Frame, f: number, dx: number, dy: number): number {
-  const { w, h, img, hole } = frame;
+  const { w, h, img, known } = frame;
   const x = f % w;
   const y = Math.floor(f / w);
   let sum = 0;
   for (let d = 0; d < 4; d++) {
     const nx = x + (d === 0 ? -1 : d === 1 ? 1 : 0);
     const ny = y + (d === 2 ? -1 : d === 3 ? 1 : 0);
-    if (nx < 0 || ny < 0 || nx >= w || ny >= h || hole[ny * w + nx]) continue;
+    if (nx < 0 || ny < 0 || nx >= w || ny >= h || !known[ny * w + nx]) continue;
     const sx = nx + dx;
     const sy = ny + dy;
     if (sx < 0 || sy < 0 || sx >= w || sy >= h) continue;
@@ -173,15 +170,15 @@ function boxOf(label: Int32Array, w: number) {
   return { x: x0, y: y0, w: x1 - x0 + 1, h: y1 - y0 + 1 };
 }
 
-/** The most frequent shifts of a patch field over the hole; near neighbours of a chosen one are left out, so that the
- *  list is varied (after He & Sun 2012, Statistics of Patch Offsets, doi:10.1007/978-3-642-33709-3_2). */
-export function frequentShifts(frame: Frame, sources: Int32Array, most: number, apart = 1): Shift[] {
+/** The most frequent shifts of a patch field over the hole's pixels of one rule; near neighbours of a chosen one are
+ *  left out, so that the list is varied (after He & Sun 2012, Statistics of Patch Offsets, doi:10.1007/978-3-642-33709-3_2). */
+export function frequentShifts(frame: Frame, sources: Int32Array, most: number, rule = 0): Shift[] {
   const counts = new Map<number, number>();
   const { w } = frame;
   const span = 2 * Math.max(frame.w, frame.h) + 1;
   for (let p = 0; p < sources.length; p++) {
     const s = sources[p];
-    if (s < 0 || !frame.hole[p]) continue;
+    if (s < 0 || !frame.hole[p] || (frame.rules ? frame.rules.index[p] : 0) !== rule) continue;
     const dx = (s % w) - (p % w);
     const dy = Math.floor(s / w) - Math.floor(p / w);
     const key = (dy + span) * 2 * span + dx + span;
@@ -192,7 +189,7 @@ export function frequentShifts(frame: Frame, sources: Int32Array, most: number, 
   for (const [key] of sorted) {
     const dx = (key % (2 * span)) - span;
     const dy = Math.floor(key / (2 * span)) - span;
-    if (chosen.some((c) => Math.abs(c.dx - dx) <= apart && Math.abs(c.dy - dy) <= apart)) continue;
+    if (chosen.some((c) => Math.abs(c.dx - dx) <= 1 && Math.abs(c.dy - dy) <= 1)) continue;
     chosen.push({ dx, dy });
     if (chosen.length === most) break;
   }

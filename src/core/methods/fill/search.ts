@@ -1,11 +1,12 @@
 import { squaredDistance } from '../../area';
 import { instantiateKernel, patchSearchWasm } from '../../kernels';
 import type { Random } from '../../random';
-import { type Frame, indicesOf, pixelBytes, targetCentres, usableCentres } from './frame';
+import { type Frame, indicesOf, keepsRule, pixelBytes, targetCentres, usableCentres } from './frame';
 
 interface Kernel {
   release(): void;
   claim(bytes: number): number;
+  keepRules(index: number, homeX: number, homeY: number, table: number): void;
   score(img: number, w: number, targets: number, n: number, nnf: number, cost: number, r: number): void;
   pass(
     img: number,
@@ -87,17 +88,31 @@ export class PatchSearch {
       out: claim(this.holes.length * 32),
       known: claim(n),
     };
+    this.setRules(claim);
     this.bytes('img', n * pixelBytes).set(frame.img);
     this.ints('targets', this.targets.length).set(this.targets);
     this.ints('holes', this.holes.length).set(this.holes);
     this.bytes('usable', n).set(this.usable);
     this.ints('nnf', n).fill(-1);
-    const toRim = squaredDistance(
-      Uint8Array.from(frame.hole, (v) => 1 - v),
-      frame.w,
-      frame.h,
-    );
+    const toRim = squaredDistance(frame.known, frame.w, frame.h);
     this.rimFactor = toRim.map((d) => 1.3 ** -Math.min(60, Math.sqrt(d)));
+  }
+
+  private setRules(claim: (bytes: number) => number): void {
+    const { rules } = this.frame;
+    if (!rules) {
+      this.k.keepRules(0, 0, 0, 0);
+      return;
+    }
+    const floats = (values: ArrayLike<number>) => {
+      const at = claim(values.length * 4);
+      new Float32Array(this.k.memory.buffer, at, values.length).set(values);
+      return at;
+    };
+    const index = claim(rules.index.length);
+    new Uint8Array(this.k.memory.buffer, index, rules.index.length).set(rules.index);
+    const table = floats(rules.list.flatMap((r) => [r.nx, r.ny, r.slack + 1e-3]));
+    this.k.keepRules(index, rules.home ? floats(rules.home.x) : 0, rules.home ? floats(rules.home.y) : 0, table);
   }
 
   /** The picture as filled so far; a copy. */
@@ -131,15 +146,27 @@ export class PatchSearch {
     return this.allUsable().length;
   }
 
-  chanceSource(): number {
+  /** Some source that a target may take, by chance; −1 when its rule leaves none. */
+  chanceSource(p: number): number {
     const list = this.allUsable();
-    return list[this.random.below(list.length)];
+    const { frame } = this;
+    if (!frame.rules || frame.rules.index[p] === 0) return list[this.random.below(list.length)];
+    for (let trial = 0; trial < 60; trial++) {
+      const q = list[this.random.below(list.length)];
+      if (keepsRule(frame, p, q)) return q;
+    }
+    const from = this.random.below(list.length);
+    for (let k = 0; k < list.length; k++) {
+      const q = list[(from + k) % list.length];
+      if (keepsRule(frame, p, q)) return q;
+    }
+    return -1;
   }
 
   /** Starts at the coarsest level by peeling: from the rim inwards each hole pixel takes the colour at the centre of the
    *  patch that best agrees with what is known round it. */
   peel(mostSources = 2500): void {
-    const { w, h, hole } = this.frame;
+    const { w, h } = this.frame;
     const all = this.allUsable();
     let candidates = all;
     if (all.length > mostSources) {
@@ -149,17 +176,13 @@ export class PatchSearch {
     const listAt = this.k.claim(candidates.length * 4);
     new Int32Array(this.k.memory.buffer, listAt, candidates.length).set(candidates);
     const known = this.bytes('known', w * h);
-    for (let i = 0; i < known.length; i++) known[i] = hole[i] ? 0 : 1;
-    const depth = squaredDistance(
-      Uint8Array.from(hole, (v) => 1 - v),
-      w,
-      h,
-    );
+    known.set(this.frame.known);
+    const depth = squaredDistance(this.frame.known, w, h);
     const order = Array.from(this.holes).sort((a, b) => depth[a] - depth[b] || a - b);
     const nnf = this.ints('nnf', w * h);
     const isTarget = new Uint8Array(w * h);
     for (const p of this.targets) isTarget[p] = 1;
-    for (const p of this.targets) nnf[p] = this.chanceSource();
+    for (const p of this.targets) nnf[p] = this.chanceSource(p);
     for (const p of order) {
       const best = this.k.bestByKnown(
         this.at.img,
@@ -171,6 +194,7 @@ export class PatchSearch {
         p,
         this.radius,
       );
+      if (best < 0) continue;
       const img = this.bytes('img', w * h * pixelBytes);
       img.copyWithin(p * pixelBytes, best * pixelBytes, (best + 1) * pixelBytes);
       known[p] = 1;
@@ -254,9 +278,10 @@ export function refineSources(coarse: Frame, sources: Int32Array, fine: PatchSea
     if (s >= 0) {
       const sx = 2 * (s % coarse.w) + x - 2 * cx;
       const sy = 2 * Math.floor(s / coarse.w) + y - 2 * cy;
-      if (sx >= 0 && sy >= 0 && sx < w && sy < h && fine.usable[sy * w + sx]) best = sy * w + sx;
+      const q = sy * w + sx;
+      if (sx >= 0 && sy >= 0 && sx < w && sy < h && fine.usable[q] && keepsRule(fine.frame, p, q)) best = q;
     }
-    out[p] = best >= 0 ? best : fine.chanceSource();
+    out[p] = best >= 0 ? best : fine.chanceSource(p);
   }
   fine.setSources(out);
 }

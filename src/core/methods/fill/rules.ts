@@ -1,0 +1,54 @@
+import type { PlanePoint } from '../../geometry';
+import type { GuideLine, Rail } from '../../job/types';
+import type { Rect } from '../../raster';
+import type { Atlas } from './atlas';
+import { type FrameRules, leastSlack, type Rule, role } from './frame';
+
+/** Half the width of the band along a guide line whose sources keep to it. */
+const bandPx = 6;
+
+/** What a piece's rail and guide lines ask of its pixels' sources. Null: nothing. */
+export function makeRules(
+  atlas: Atlas,
+  window: Rect,
+  { rail, lines }: { rail: Rail | null; lines: readonly GuideLine[] },
+): FrameRules | null {
+  const { ground, image } = atlas;
+  const index = new Uint8Array(image.rect.w * image.rect.h);
+  const list: Rule[] = [];
+  const place = ([x, y]: PlanePoint) => atlas.groundOf(x - window.x - 0.5, y - window.y - 0.5);
+  if (rail) {
+    const angle = (rail.angleDeg * Math.PI) / 180;
+    list.push({
+      nx: -Math.sin(angle),
+      ny: Math.cos(angle),
+      slack: Math.max(leastSlack, rail.slackPx),
+    });
+    index.fill(1, 0, ground.w * ground.h);
+  }
+  for (const [x0, y0, x1, y1] of lines) {
+    const [a, b] = [place([x0, y0]), place([x1, y1])];
+    const length = a && b ? Math.hypot(b[0] - a[0], b[1] - a[1]) : 0;
+    if (!a || !b || length < 1) continue;
+    const [nx, ny] = [-(b[1] - a[1]) / length, (b[0] - a[0]) / length];
+    let touches = false;
+    for (let y = 0; y < ground.h; y++)
+      for (let x = 0; x < ground.w; x++) {
+        if (Math.abs(nx * (x - a[0]) + ny * (y - a[1])) > bandPx) continue;
+        index[y * ground.w + x] = list.length + 1;
+        if (atlas.roles[y * ground.w + x] === role.target) touches = true;
+      }
+    if (touches) list.push({ nx, ny, slack: leastSlack });
+    else
+      for (let i = 0; i < ground.w * ground.h; i++)
+        if (index[i] === list.length + 1) index[i] = rail ? 1 : 0;
+  }
+  if (list.length === 0) return null;
+  const hasViews = image.rect.h > ground.h;
+  if (!hasViews) return { index, list, home: null };
+  const x = new Float32Array(index.length);
+  const y = new Float32Array(index.length);
+  for (let i = 0; i < index.length; i++)
+    [x[i], y[i]] = atlas.toGround(i % image.rect.w, Math.floor(i / image.rect.w));
+  return { index, list, home: { x, y } };
+}

@@ -1,0 +1,194 @@
+import { squaredDistance } from '../../area';
+import type { Random } from '../../random';
+import type { FloatImage } from '../../raster';
+import {
+  type Frame,
+  type FrameRules,
+  indicesOf,
+  makeFrame,
+  mayTake,
+  nearestSource,
+  nothingToDrawFrom,
+  pixelBytes,
+  shrink,
+  usableCentres,
+} from './frame';
+import { nudgeShifts, refineMap } from './refine';
+import { cutSeams, frequentShifts, type ShiftMap } from './seam-cut';
+import { PatchSearch, refineSources } from './search';
+
+/** Hole half-thickness in pixels at which the pyramid stops, and patch radius (9×9). */
+const coarseEnoughPx = { compact: 9, long: 6.5 };
+const patchRadius = 4;
+/** The level at which seams are first cut has at most this many hole pixels. */
+const mostWorkingPixels = 12_000;
+const mostShifts = 60;
+const mostShiftsOfRule = 24;
+
+export interface SolveOptions {
+  /** A chunk of something long and thin: fewer rounds do. */
+  readonly isLong: boolean;
+  readonly rules: FrameRules | null;
+  /** @param guide  what the hole looks like so far, with the size of its level, when it is worth showing */
+  readonly onProgress: (stage: 'searching' | 'joining', share: number, guide?: Guide) => void;
+}
+
+export interface Guide {
+  readonly frame: Frame;
+  readonly img: Uint8Array;
+  /** Pixels of the finest level along a side of one of this level. */
+  readonly scale: number;
+}
+
+/** Chooses for each target pixel the shift to its source. @throws InputError `no-source` when there is none */
+export function solveShifts(
+  image: FloatImage,
+  roles: Uint8Array,
+  random: Random,
+  options: SolveOptions,
+): ShiftMap {
+  const { w, h } = image.rect;
+  const radius = Math.min(patchRadius, Math.floor((Math.min(w, h) - 1) / 2));
+  const levels = buildLevels(image, roles, radius, options);
+  const last = levels.length - 1;
+  let working = Math.min(last, 1);
+  while (working < last && indicesOf(levels[working].hole).length > mostWorkingPixels) working++;
+  const { guide, sources } = searchLevels(levels, working, radius, random, options);
+  options.onProgress('joining', 0);
+  let map = firstCut(levels[working], guide, sources);
+  for (let level = working - 1; level >= 0; level--) {
+    map = refineMap(levels[level], levels[level + 1], map);
+    map = nudgeShifts(levels[level], map);
+    map = cutSeams(levels[level], map, null, 1, nearLabels(levels[level], map, 4));
+    options.onProgress('joining', (working - level) / (working + 1));
+  }
+  return map;
+}
+
+function buildLevels(
+  image: FloatImage,
+  roles: Uint8Array,
+  radius: number,
+  { isLong, rules }: SolveOptions,
+): Frame[] {
+  const finest = makeFrame(image, roles, Math.max(2, radius), rules);
+  const thickness = Math.sqrt(
+    squaredDistance(finest.known, image.rect.w, image.rect.h).reduce(
+      (a, b, i) => (finest.hole[i] && b < 1e11 ? Math.max(a, b) : a),
+      0,
+    ),
+  );
+  const enough = isLong ? coarseEnoughPx.long : coarseEnoughPx.compact;
+  const wanted = Math.max(0, Math.ceil(Math.log2(Math.max(1, thickness) / enough)));
+  const levels = [wanted > 2 ? makeFrame(image, roles, 2 ** (wanted - 1), rules) : finest];
+  if (!hasSources(levels[0], radius)) throw nothingToDrawFrom(levels[0]);
+  while (levels.length - 1 < wanted) {
+    const next = shrink(levels[levels.length - 1]);
+    if (Math.min(next.w, next.h) < 2 * radius + 3 || !hasSources(next, radius)) break;
+    levels.push(next);
+  }
+  return levels;
+}
+
+const hasSources = (frame: Frame, radius: number): boolean =>
+  usableCentres(frame, radius).some((v) => v === 1);
+
+function searchLevels(
+  levels: readonly Frame[],
+  working: number,
+  radius: number,
+  random: Random,
+  { isLong, onProgress }: SolveOptions,
+): { guide: Uint8Array; sources: Int32Array } {
+  const last = levels.length - 1;
+  let coarse: { frame: Frame; sources: Int32Array } | null = null;
+  let guide = levels[last].img;
+  for (let level = last; level >= working; level--) {
+    const frame = levels[level];
+    const search = new PatchSearch(frame, radius, random);
+    const window = Math.max(frame.w, frame.h);
+    if (!coarse) search.peel(isLong ? 300 : Math.min(2500, Math.ceil(search.usableCount * 0.8)));
+    else {
+      refineSources(coarse.frame, coarse.sources, search);
+      search.vote(true);
+    }
+    const rounds = isLong
+      ? level === 0
+        ? 1
+        : level === last
+          ? 3
+          : 2
+      : level === 0
+        ? 3
+        : level === last
+          ? 10
+          : 5 + level - working + 1;
+    for (let round = 0; round < rounds; round++) {
+      search.improve(4, coarse ? Math.max(8, window >> 2) : window);
+      search.vote();
+      onProgress('searching', (last - level + (round + 1) / rounds) / (last - working + 1));
+    }
+    search.improve(2, 8);
+    coarse = { frame, sources: search.sources() };
+    guide = search.picture();
+    onProgress('searching', (last - level + 1) / (last - working + 1), {
+      frame,
+      img: guide,
+      scale: 2 ** level,
+    });
+  }
+  return { guide, sources: coarse!.sources };
+}
+
+/** Labels at the working level: every pixel starts with the allowed shift whose source is nearest to the guide. */
+function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array): ShiftMap {
+  const shifts = frequentShifts(frame, sources, mostShifts);
+  for (let rule = 1; rule <= (frame.rules?.list.length ?? 0); rule++)
+    shifts.push(...frequentShifts(frame, sources, rule === 1 ? mostShifts : mostShiftsOfRule, rule));
+  const label = new Int32Array(frame.w * frame.h).fill(-1);
+  for (const p of indicesOf(frame.hole)) {
+    let best = Infinity;
+    for (let l = 0; l < shifts.length; l++) {
+      if (!mayTake(frame, p, shifts[l].dx, shifts[l].dy)) continue;
+      const d = colourDistance(guide, p, frame.img, p + shifts[l].dy * frame.w + shifts[l].dx);
+      if (d < best) {
+        best = d;
+        label[p] = l;
+      }
+    }
+    if (label[p] >= 0) continue;
+    // None of the frequent shifts serves here (a thin remnant far out): take any source at all.
+    const q = nearestSource(frame, p);
+    if (q < 0) throw nothingToDrawFrom(frame);
+    label[p] = shifts.length;
+    shifts.push({ dx: (q % frame.w) - (p % frame.w), dy: Math.floor(q / frame.w) - Math.floor(p / frame.w) });
+  }
+  return cutSeams(frame, { shifts, label }, guide, 2, () => true);
+}
+
+function colourDistance(a: Uint8Array, p: number, b: Uint8Array, q: number): number {
+  let sum = 0;
+  for (let c = 0; c < 3; c++) sum += (a[p * pixelBytes + c] - b[q * pixelBytes + c]) ** 2;
+  return sum;
+}
+
+/** Whether a label occurs within `reach` pixels of a pixel: seams move a little, pieces stay where they are. */
+function nearLabels(frame: Frame, map: ShiftMap, reach: number): (pixel: number, label: number) => boolean {
+  const { w, h } = frame;
+  const words = Math.ceil(map.shifts.length / 32);
+  let bits = new Int32Array(w * h * words);
+  for (let p = 0; p < map.label.length; p++)
+    if (map.label[p] >= 0) bits[p * words + (map.label[p] >> 5)] |= 1 << (map.label[p] & 31);
+  for (const step of [1, w]) {
+    const out = new Int32Array(bits.length);
+    for (const p of indicesOf(frame.hole)) {
+      for (let d = -reach; d <= reach; d++) {
+        const q = p + d * step;
+        if (q < 0 || q >= w * h || (step === 1 && Math.floor(q / w) !== Math.floor(p / w))) continue;
+        for (let k = 0; k < words; k++) out[p * words + k] |= bits[q * words + k];
+      }
+    }
+    bits = out;
+  }
+  return (p, l) => (bits[p * words + (l >> 5)] & (1 << (l & 31))) !== 0;
+}
