@@ -1,7 +1,16 @@
 import { type Area, type Mask, type MaskLookup, rasteriseArea } from '../area';
 import { compositeLayer, compositePatch } from '../blend';
 import { messageOf } from '../errors';
-import { type Job, type Layer, type Mend, noZones, type Steer, type TryLookup, type TryPixels, type Zones } from '../job/types';
+import {
+  type Job,
+  type Layer,
+  type Mend,
+  noZones,
+  type Steer,
+  type TryLookup,
+  type TryPixels,
+  type Zones,
+} from '../job/types';
 import { type MethodContext, type MethodDefinition, methods, type Patch } from '../methods';
 import { contentKey, contentKeyOf } from '../random';
 import {

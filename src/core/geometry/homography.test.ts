@@ -32,13 +32,17 @@ test('there and back is the identity wherever a point lies before the horizon', 
   const m = fromUnitSquare(quad)!;
   const both = compose(invert(m), m);
   fc.assert(
-    fc.property(fc.double({ min: -0.3, max: 1.5, noNaN: true }), fc.double({ min: -0.3, max: 1.5, noNaN: true }), (u, v) => {
-      const p = project(m, u, v);
-      if (!p) return;
-      const [a, b] = project(both, u, v)!;
-      expect(a).toBeCloseTo(u, 7);
-      expect(b).toBeCloseTo(v, 7);
-    }),
+    fc.property(
+      fc.double({ min: -0.3, max: 1.5, noNaN: true }),
+      fc.double({ min: -0.3, max: 1.5, noNaN: true }),
+      (u, v) => {
+        const p = project(m, u, v);
+        if (!p) return;
+        const [a, b] = project(both, u, v)!;
+        expect(a).toBeCloseTo(u, 7);
+        expect(b).toBeCloseTo(v, 7);
+      },
+    ),
   );
 });
 

@@ -2,17 +2,7 @@ export type PlanePoint = readonly [x: number, y: number];
 
 /** A projective map of the plane, row by row; (x, y) goes to ((m0 x + m1 y + m2) / w, (m3 x + m4 y + m5) / w) with
  *  w = m6 x + m7 y + m8. */
-export type Homography = readonly [
-  number,
-  number,
-  number,
-  number,
-  number,
-  number,
-  number,
-  number,
-  number,
-];
+export type Homography = readonly [number, number, number, number, number, number, number, number, number];
 
 /** The map that takes the corners of the unit square (0,0), (1,0), (1,1), (0,1) to four points in this order.
  *
@@ -54,8 +44,7 @@ export function project(m: Homography, x: number, y: number): [number, number] |
 export function compose(b: Homography, a: Homography): Homography {
   const out: number[] = [];
   for (let r = 0; r < 3; r++)
-    for (let c = 0; c < 3; c++)
-      out.push(b[3 * r] * a[c] + b[3 * r + 1] * a[3 + c] + b[3 * r + 2] * a[6 + c]);
+    for (let c = 0; c < 3; c++) out.push(b[3 * r] * a[c] + b[3 * r + 1] * a[3 + c] + b[3 * r + 2] * a[6 + c]);
   return out as unknown as Homography;
 }
 
@@ -78,7 +67,11 @@ export function invert(m: Homography): Homography {
 }
 
 /** How far one step along each axis carries at a point: the columns of the Jacobian. Null beyond the horizon. */
-export function stepsAt(m: Homography, x: number, y: number): { across: PlanePoint; down: PlanePoint } | null {
+export function stepsAt(
+  m: Homography,
+  x: number,
+  y: number,
+): { across: PlanePoint; down: PlanePoint } | null {
   const w = m[6] * x + m[7] * y + m[8];
   if (w <= 1e-12) return null;
   const px = (m[0] * x + m[1] * y + m[2]) / w;

@@ -14,7 +14,16 @@ import { blendModes } from '../blend';
 import { InputError } from '../errors';
 import { methods, type ParameterDefinition } from '../methods';
 import { maxSidePx } from '../raster';
-import { type Job, type Mend, type MethodId, methodIds, mostGuideLines, noSteer, noZones, type Zones } from './types';
+import {
+  type Job,
+  type Mend,
+  type MethodId,
+  methodIds,
+  mostGuideLines,
+  noSteer,
+  noZones,
+  type Zones,
+} from './types';
 
 /** The one schema for mends: job files, sheets for scripts and the browser's store are all checked by it. */
 
@@ -153,7 +162,11 @@ const mendSchema = lazy((value: unknown) =>
     name: title(),
     area: areaSchema.required(),
     tries: array(
-      object({ id: id(), seed: seed(), params: paramsSchema(knownMethod(value)).optional().default(undefined) }).noUnknown(),
+      object({
+        id: id(),
+        seed: seed(),
+        params: paramsSchema(knownMethod(value)).optional().default(undefined),
+      }).noUnknown(),
     )
       .max(1000)
       .default([]),
@@ -225,7 +238,11 @@ export function checkJob(value: unknown): Job {
     unique(seen, layer.id);
     for (const mend of layer.mends) unique(seen, mend.id);
   }
-  return { ...job, zones: pressedZones(job.zones), layers: job.layers.map((layer) => ({ ...layer, mends: layer.mends.map(withPressure) })) };
+  return {
+    ...job,
+    zones: pressedZones(job.zones),
+    layers: job.layers.map((layer) => ({ ...layer, mends: layer.mends.map(withPressure) })),
+  };
 }
 
 export const checkMend = (value: unknown, what: string): Mend =>

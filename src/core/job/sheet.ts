@@ -113,7 +113,13 @@ export function jobOfSheet(
   });
   const layer: Layer = { id: 'layer-1', name: 'Layer 1', visible: true, opacity: 1, blend: 'normal', mends };
   return {
-    job: { id: 'job-1', title: photo.name.replace(/\.[^.]+$/, '') || 'Photo', photo, layers: [layer], zones: noZones },
+    job: {
+      id: 'job-1',
+      title: photo.name.replace(/\.[^.]+$/, '') || 'Photo',
+      photo,
+      layers: [layer],
+      zones: noZones,
+    },
     masks,
   };
 }

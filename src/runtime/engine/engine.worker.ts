@@ -1,6 +1,6 @@
 import { InvariantError } from '../../core/errors';
-import { buffersOf } from '../../core/methods/fill/compute';
 import { pixelsDigest } from '../../core/formats';
+import { buffersOf } from '../../core/methods/fill/compute';
 import { browserCodecs } from '../codecs/browser-codecs';
 import { encodeFlat } from '../codecs/flat-picture';
 import { Handover, serve } from '../rpc';

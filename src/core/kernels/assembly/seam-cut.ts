@@ -318,27 +318,17 @@ function link(img: usize, i: i32, j: i32, d: i32, f: i32, frame: usize, label: u
   else addTerminal(j, onlyJ - stay);
 }
 
-/** Half the root mean square colour difference over 7×7 between the guide and the picture shifted, for one label.
- *  Adds to `out` (i32 a node). `scratch` holds 2·(w+6)·(h+6) i32. */
-export function addGuideCost(img: usize, guide: usize, frameW: i32, frameH: i32, x0: i32, y0: i32, w: i32, h: i32, dx: i32, dy: i32, out: usize, scratch: usize): void {
+// Box sums over 7×7 of one value a pixel: rows, then columns, in place of `box` (w×h i32).
+function boxSums(values: usize, rows: usize, box: usize, w: i32, h: i32): void {
   const ww = w + 6, hh = h + 6;
-  const rows = scratch + (<usize>(ww * hh) << 2);
-  for (let y = 0; y < hh; y++) {
-    const gy = min(frameH - 1, max(0, y0 + y - 3)), sy = min(frameH - 1, max(0, gy + dy));
-    for (let x = 0; x < ww; x++) {
-      const gx = min(frameW - 1, max(0, x0 + x - 3)), sx = min(frameW - 1, max(0, gx + dx));
-      const a = guide + (<usize>(gy * frameW + gx) << 3), b = img + (<usize>(sy * frameW + sx) << 3);
-      const r = <i32>load<u8>(a) - <i32>load<u8>(b), g = <i32>load<u8>(a, 1) - <i32>load<u8>(b, 1), bl = <i32>load<u8>(a, 2) - <i32>load<u8>(b, 2);
-      store<i32>(scratch + (<usize>(y * ww + x) << 2), r * r + g * g + bl * bl);
-    }
-  }
   for (let y = 0; y < hh; y++) {
     let sum = 0;
-    for (let x = 0; x < 6; x++) sum += load<i32>(scratch + (<usize>(y * ww + x) << 2));
+    const from = values + (<usize>(y * ww) << 2);
+    for (let x = 0; x < 6; x++) sum += load<i32>(from + (<usize>x << 2));
     for (let x = 0; x < w; x++) {
-      sum += load<i32>(scratch + (<usize>(y * ww + x + 6) << 2));
+      sum += load<i32>(from + (<usize>(x + 6) << 2));
       store<i32>(rows + (<usize>(y * w + x) << 2), sum);
-      sum -= load<i32>(scratch + (<usize>(y * ww + x) << 2));
+      sum -= load<i32>(from + (<usize>x << 2));
     }
   }
   for (let x = 0; x < w; x++) {
@@ -346,9 +336,65 @@ export function addGuideCost(img: usize, guide: usize, frameW: i32, frameH: i32,
     for (let y = 0; y < 6; y++) sum += load<i32>(rows + (<usize>(y * w + x) << 2));
     for (let y = 0; y < h; y++) {
       sum += load<i32>(rows + (<usize>((y + 6) * w + x) << 2));
-      const at = out + (<usize>(y * w + x) << 2);
-      if (load<i32>(at) < FORBIDDEN) store<i32>(at, load<i32>(at) + <i32>(0.5 * sqrt<f32>(<f32>sum * (1.0 / 49.0))));
+      store<i32>(box + (<usize>(y * w + x) << 2), sum);
       sum -= load<i32>(rows + (<usize>(y * w + x) << 2));
     }
+  }
+}
+
+// @ts-ignore: decorator
+@inline function pixelOf(frameW: i32, frameH: i32, x: i32, y: i32): usize {
+  return <usize>(min(frameH - 1, max(0, y)) * frameW + min(frameW - 1, max(0, x))) << 3;
+}
+
+// Box sums of a picture's channel 0…4, or of the sum of its squared colours (5), or of colours times another's (6).
+function sumsOf(a: usize, b: usize, frameW: i32, frameH: i32, x0: i32, y0: i32, w: i32, h: i32, dx: i32, dy: i32, what: i32, scratch: usize, out: usize): void {
+  const ww = w + 6, hh = h + 6;
+  for (let y = 0; y < hh; y++)
+    for (let x = 0; x < ww; x++) {
+      const gx = min(frameW - 1, max(0, x0 + x - 3)), gy = min(frameH - 1, max(0, y0 + y - 3));
+      const p = a + pixelOf(frameW, frameH, gx + dx, gy + dy);
+      let v: i32;
+      if (what < 5) v = load<u8>(p + <usize>what);
+      else {
+        const q = what == 5 ? p : b + pixelOf(frameW, frameH, gx, gy);
+        v = <i32>load<u8>(p) * load<u8>(q) + <i32>load<u8>(p, 1) * load<u8>(q, 1) + <i32>load<u8>(p, 2) * load<u8>(q, 2);
+      }
+      store<i32>(scratch + (<usize>(y * ww + x) << 2), v);
+    }
+  boxSums(scratch, scratch + (<usize>(ww * hh) << 2), out, w, h);
+}
+
+/** Sums of the guide over 7×7 windows, for {@link addGuideCost}. `out` holds 6·w·h i32, `scratch` 2·(w+6)·(h+6). */
+export function sumGuide(guide: usize, frameW: i32, frameH: i32, x0: i32, y0: i32, w: i32, h: i32, out: usize, scratch: usize): void {
+  for (let c = 0; c < 6; c++) sumsOf(guide, guide, frameW, frameH, x0, y0, w, h, 0, 0, c, scratch, out + (<usize>(c * w * h) << 2));
+}
+
+/** How unlike the guide the picture is at one label's shift, over 7×7 windows: means of colour and texture compared as
+ *  they are, the pattern by correlation, so that a guide blurred by votes does not speak for soft sources.
+ *  Adds to `out` (i32 a node). `sums` is what {@link sumGuide} gave; `work` holds 7·w·h i32. */
+export function addGuideCost(img: usize, guide: usize, sums: usize, frameW: i32, frameH: i32, x0: i32, y0: i32, w: i32, h: i32, dx: i32, dy: i32, out: usize, scratch: usize, work: usize, texture: f32): void {
+  const n = <usize>(w * h) << 2;
+  for (let c = 0; c < 7; c++) sumsOf(img, guide, frameW, frameH, x0, y0, w, h, dx, dy, c, scratch, work + <usize>c * n);
+  const by: f32 = 1.0 / 49.0;
+  for (let i = 0; i < w * h; i++) {
+    const at = <usize>i << 2;
+    if (load<i32>(out + at) >= FORBIDDEN) continue;
+    let means: f32 = 0, ga: f32 = 0, sa: f32 = 0, gs: f32 = 0;
+    for (let c = 0; c < 3; c++) {
+      const g = <f32>load<i32>(sums + <usize>c * n + at) * by, s = <f32>load<i32>(work + <usize>c * n + at) * by;
+      means += (g - s) * (g - s);
+      ga += g * g; sa += s * s; gs += g * s;
+    }
+    let features: f32 = 0;
+    for (let c = 3; c < 5; c++) {
+      const d = <f32>(load<i32>(sums + <usize>c * n + at) - load<i32>(work + <usize>c * n + at)) * by;
+      features += d * d;
+    }
+    const vg = max<f32>(0, <f32>load<i32>(sums + 5 * n + at) * by - ga), vs = max<f32>(0, <f32>load<i32>(work + 5 * n + at) * by - sa);
+    const cov = <f32>load<i32>(work + 6 * n + at) * by - gs;
+    const like = cov / (sqrt<f32>(vg * vs) + <f32>4.0);
+    const pattern: f32 = vg * <f32>2.0 * (<f32>1.0 - max<f32>(-1, min<f32>(1, like)));
+    store<i32>(out + at, load<i32>(out + at) + <i32>(<f32>0.5 * sqrt<f32>(means + pattern + texture * features)));
   }
 }

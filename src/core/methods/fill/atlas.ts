@@ -1,5 +1,13 @@
 import { InputError } from '../../errors';
-import { compose, fromUnitSquare, type Homography, invert, type PlanePoint, project, stepsAt } from '../../geometry';
+import {
+  compose,
+  fromUnitSquare,
+  type Homography,
+  invert,
+  type PlanePoint,
+  project,
+  stepsAt,
+} from '../../geometry';
 import { type FloatImage, makeFloatImage, type Rect, sampleMean, sampleSharp } from '../../raster';
 import { role } from './frame';
 
@@ -65,7 +73,7 @@ export function makeAtlas(
   atlas.data.set(base.data);
   atlasRoles.set(base.roles);
   const middle = middleOf(base.roles, w);
-  const affine = turns.map((t) => affineOf(t, middle));
+  const affine = turns.map((t) => affineOf(t, t.mirrored ? [(w - 1) / 2, middle[1]] : middle));
   const groundImage: FloatImage = { rect: { x: 0, y: 0, w, h }, data: base.data };
   for (let k = 1; k < turns.length; k++)
     for (let y = 0; y < h; y++)
@@ -112,7 +120,10 @@ function groundOfPlane({ rect }: FloatImage, roles: Uint8Array, plane: readonly 
   const corners = plane.map(([x, y]) => [x - rect.x - 0.5, y - rect.y - 0.5] as const);
   const toWindow = fromUnitSquare(corners);
   if (!toWindow)
-    throw new InputError('bad-plane', 'These four corners make no plane. Drag them to an outline without a dent.');
+    throw new InputError(
+      'bad-plane',
+      'These four corners make no plane. Drag them to an outline without a dent.',
+    );
   const box = boxOfTargets(roles, rect.w);
   const toUnit = invert(toWindow);
   const [mx, my] = [box.x + box.w / 2, box.y + box.h / 2];
@@ -229,7 +240,7 @@ function turnsOf({ mirror, turnDeg, scale }: Variety): Turn[] {
   return turns;
 }
 
-/** From a view's pixels to the ground's, about the area's middle, which half pixels keep so that mirroring is exact. */
+/** From a view's pixels to the ground's, about a point that stays where it is. */
 function affineOf(turn: Turn, [mx, my]: PlanePoint): (x: number, y: number) => PlanePoint {
   const c = Math.cos(turn.angle) / turn.scale;
   const s = Math.sin(turn.angle) / turn.scale;
@@ -243,7 +254,7 @@ function affineOf(turn: Turn, [mx, my]: PlanePoint): (x: number, y: number) => P
 
 function middleOf(roles: Uint8Array, w: number): PlanePoint {
   const box = boxOfTargets(roles, w);
-  return [box.x + Math.round(box.w) / 2, box.y + Math.round(box.h) / 2];
+  return [box.x + box.w / 2, box.y + box.h / 2];
 }
 
 export function boxOfTargets(roles: Uint8Array, w: number): Rect {

@@ -250,14 +250,7 @@ function render(
   return { image: out, origin };
 }
 
-function fieldAt(
-  field: Float32Array,
-  w: number,
-  h: number,
-  x: number,
-  y: number,
-  out: Float32Array,
-): void {
+function fieldAt(field: Float32Array, w: number, h: number, x: number, y: number, out: Float32Array): void {
   const [x0, y0] = [Math.floor(x), Math.floor(y)];
   const [x1, y1] = [Math.min(w - 1, x0 + 1), Math.min(h - 1, y0 + 1)];
   const [fx, fy] = [x - x0, y - y0];
@@ -276,7 +269,10 @@ function paste(part: FloatImage, plan: PiecePlan, k: number, piece: Piece, into:
     for (let x = common.x; x < common.x + common.w; x++) {
       if (plan.owner[(y - plan.box.y) * plan.box.w + x - plan.box.x] !== k) continue;
       const from = 4 * ((y - piece.box.y) * piece.box.w + x - piece.box.x);
-      into.data.set(part.data.subarray(from, from + 4), 4 * ((y - into.rect.y) * into.rect.w + x - into.rect.x));
+      into.data.set(
+        part.data.subarray(from, from + 4),
+        4 * ((y - into.rect.y) * into.rect.w + x - into.rect.x),
+      );
     }
 }
 

@@ -176,7 +176,12 @@ function shrinkRules(rules: FrameRules, fineW: number, w: number, h: number): Fr
   };
 }
 
-function eachQuad(fineW: number, w: number, h: number, visit: (i: number, a: number, b: number) => void): void {
+function eachQuad(
+  fineW: number,
+  w: number,
+  h: number,
+  visit: (i: number, a: number, b: number) => void,
+): void {
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const a = 2 * y * fineW + 2 * x;

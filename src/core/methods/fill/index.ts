@@ -2,7 +2,12 @@ import { boundsOfArea } from '../../area';
 import { InputError } from '../../errors';
 import type { Mend } from '../../job/types';
 import { grow, intersect, isEmpty, makeFloatImage, type Rect } from '../../raster';
-import { type MethodContext, type MethodDefinition, type ParameterDefinition, parameterOf } from '../definition';
+import {
+  type MethodContext,
+  type MethodDefinition,
+  type ParameterDefinition,
+  parameterOf,
+} from '../definition';
 import type { FillInput } from './compute';
 import { leastRoomPx, planPieces } from './pieces';
 
@@ -93,7 +98,10 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
   const { plane, rail, lines } = mend.steer;
   return {
     plan,
-    windows: plan.pieces.map(({ window }) => ({ image: context.read(window), allowed: context.mayDraw(window) })),
+    windows: plan.pieces.map(({ window }) => ({
+      image: context.read(window),
+      allowed: context.mayDraw(window),
+    })),
     steering: {
       plane,
       rail,

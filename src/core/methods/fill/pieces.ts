@@ -124,4 +124,3 @@ function chunksOf(members: readonly number[], box: Rect, w: number, side: number
   }
   return cells.filter((cell) => cell.length > 0);
 }
-

@@ -1,4 +1,12 @@
-import { type Frame, indicesOf, mayTake, nearestSource, nothingToDrawFrom, pixelBytes, type Rule } from './frame';
+import {
+  type Frame,
+  indicesOf,
+  mayTake,
+  nearestSource,
+  nothingToDrawFrom,
+  pixelBytes,
+  type Rule,
+} from './frame';
 import type { Shift, ShiftMap } from './seam-cut';
 
 /** A coarse choice of shifts brought to the next finer level, all shifts doubled.

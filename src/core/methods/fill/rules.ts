@@ -40,8 +40,7 @@ export function makeRules(
       }
     if (touches) list.push({ nx, ny, slack: leastSlack });
     else
-      for (let i = 0; i < ground.w * ground.h; i++)
-        if (index[i] === list.length + 1) index[i] = rail ? 1 : 0;
+      for (let i = 0; i < ground.w * ground.h; i++) if (index[i] === list.length + 1) index[i] = rail ? 1 : 0;
   }
   if (list.length === 0) return null;
   const hasViews = image.rect.h > ground.h;

@@ -112,7 +112,12 @@ export class PatchSearch {
     const index = claim(rules.index.length);
     new Uint8Array(this.k.memory.buffer, index, rules.index.length).set(rules.index);
     const table = floats(rules.list.flatMap((r) => [r.nx, r.ny, r.slack + 1e-3]));
-    this.k.keepRules(index, rules.home ? floats(rules.home.x) : 0, rules.home ? floats(rules.home.y) : 0, table);
+    this.k.keepRules(
+      index,
+      rules.home ? floats(rules.home.x) : 0,
+      rules.home ? floats(rules.home.y) : 0,
+      table,
+    );
   }
 
   /** The picture as filled so far; a copy. */

@@ -48,8 +48,12 @@ export function solveShifts(
   options: SolveOptions,
 ): ShiftMap {
   const { w, h } = image.rect;
-  const radius = Math.min(patchRadius, Math.floor((Math.min(w, h) - 1) / 2));
-  const levels = buildLevels(image, roles, radius, options);
+  let radius = Math.min(patchRadius, Math.floor((Math.min(w, h) - 1) / 2));
+  const finest = makeFrame(image, roles, Math.max(2, radius), options.rules);
+  // Where little may be drawn from, smaller patches must do.
+  while (radius > 0 && !hasSources(finest, radius)) radius--;
+  if (!hasSources(finest, radius)) throw nothingToDrawFrom(finest);
+  const levels = buildLevels(image, roles, finest, radius, options);
   const last = levels.length - 1;
   let working = Math.min(last, 1);
   while (working < last && indicesOf(levels[working].hole).length > mostWorkingPixels) working++;
@@ -68,10 +72,10 @@ export function solveShifts(
 function buildLevels(
   image: FloatImage,
   roles: Uint8Array,
+  finest: Frame,
   radius: number,
   { isLong, rules }: SolveOptions,
 ): Frame[] {
-  const finest = makeFrame(image, roles, Math.max(2, radius), rules);
   const thickness = Math.sqrt(
     squaredDistance(finest.known, image.rect.w, image.rect.h).reduce(
       (a, b, i) => (finest.hole[i] && b < 1e11 ? Math.max(a, b) : a),
@@ -81,7 +85,6 @@ function buildLevels(
   const enough = isLong ? coarseEnoughPx.long : coarseEnoughPx.compact;
   const wanted = Math.max(0, Math.ceil(Math.log2(Math.max(1, thickness) / enough)));
   const levels = [wanted > 2 ? makeFrame(image, roles, 2 ** (wanted - 1), rules) : finest];
-  if (!hasSources(levels[0], radius)) throw nothingToDrawFrom(levels[0]);
   while (levels.length - 1 < wanted) {
     const next = shrink(levels[levels.length - 1]);
     if (Math.min(next.w, next.h) < 2 * radius + 3 || !hasSources(next, radius)) break;
