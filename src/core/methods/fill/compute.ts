@@ -86,9 +86,12 @@ export function computeFill(input: FillInput, onProgress: FillProgress = () => {
   if (plan.pieces.length === 0)
     throw new InputError('empty-area', 'The area is empty: there is nothing to fill.');
   onProgress('reading', 0);
-  const images = windows.map(({ image }) => ({ rect: image.rect, data: image.data.slice() }));
-  const parts: FilledPart[] = [];
   const count = plan.pieces.length;
+  // What one piece fills is written into the windows of the next: the caller's stay as they are.
+  const images = windows.map(({ image }) =>
+    count === 1 ? image : { rect: image.rect, data: image.data.slice() },
+  );
+  const parts: FilledPart[] = [];
   let furthest: FillStage = 'reading';
   plan.pieces.forEach((piece, k) => {
     const part = fillPiece(

@@ -1,4 +1,4 @@
-import { squaredDistance } from '../../area';
+import { farAway, squaredDistance } from '../../area';
 import type { Random } from '../../random';
 import type { FloatImage } from '../../raster';
 import {
@@ -10,6 +10,7 @@ import {
   nearestSource,
   nothingToDrawFrom,
   pixelBytes,
+  role,
   shrink,
   usableCentres,
 } from './frame';
@@ -48,12 +49,16 @@ export function solveShifts(
   options: SolveOptions,
 ): ShiftMap {
   const { w, h } = image.rect;
+  const levels = [firstLevel(image, roles, options)];
   let radius = Math.min(patchRadius, Math.floor((Math.min(w, h) - 1) / 2));
-  const finest = makeFrame(image, roles, Math.max(2, radius), options.rules);
   // Where little may be drawn from, smaller patches must do.
-  while (radius > 0 && !hasSources(finest, radius)) radius--;
-  if (!hasSources(finest, radius)) throw nothingToDrawFrom(finest);
-  const levels = buildLevels(image, roles, finest, radius, options);
+  while (radius > 0 && !hasSources(levels[0], radius)) radius--;
+  if (!hasSources(levels[0], radius)) throw nothingToDrawFrom(levels[0]);
+  for (let wanted = halvings(levels[0], options.isLong); wanted > 0; wanted--) {
+    const next = shrink(levels[levels.length - 1]);
+    if (Math.min(next.w, next.h) < 2 * radius + 3 || !hasSources(next, radius)) break;
+    levels.push(next);
+  }
   const last = levels.length - 1;
   let working = Math.min(last, 1);
   while (working < last && indicesOf(levels[working].hole).length > mostWorkingPixels) working++;
@@ -69,28 +74,23 @@ export function solveShifts(
   return map;
 }
 
-function buildLevels(
-  image: FloatImage,
-  roles: Uint8Array,
-  finest: Frame,
-  radius: number,
-  { isLong, rules }: SolveOptions,
-): Frame[] {
-  const thickness = Math.sqrt(
-    squaredDistance(finest.known, image.rect.w, image.rect.h).reduce(
-      (a, b, i) => (finest.hole[i] && b < 1e11 ? Math.max(a, b) : a),
-      0,
-    ),
-  );
+/** The coarser the search starts, the wider the surroundings that tell textures apart. */
+function firstLevel(image: FloatImage, roles: Uint8Array, { isLong, rules }: SolveOptions): Frame {
+  const { w, h } = image.rect;
+  const hole = roles.map((r) => (r === role.target ? 1 : 0));
+  const known = roles.map((r) => (r === role.context || r === role.source ? 1 : 0));
+  const wanted = halvings({ w, h, hole, known }, isLong);
+  return makeFrame(image, roles, wanted > 2 ? 2 ** (wanted - 1) : patchRadius, rules);
+}
+
+/** How often the picture is halved until the hole is as thin as the patches. */
+function halvings({ w, h, hole, known }: Pick<Frame, 'w' | 'h' | 'hole' | 'known'>, isLong: boolean): number {
+  let most = 1;
+  squaredDistance(known, w, h).forEach((d, i) => {
+    if (hole[i] && d > most && d < farAway) most = d;
+  });
   const enough = isLong ? coarseEnoughPx.long : coarseEnoughPx.compact;
-  const wanted = Math.max(0, Math.ceil(Math.log2(Math.max(1, thickness) / enough)));
-  const levels = [wanted > 2 ? makeFrame(image, roles, 2 ** (wanted - 1), rules) : finest];
-  while (levels.length - 1 < wanted) {
-    const next = shrink(levels[levels.length - 1]);
-    if (Math.min(next.w, next.h) < 2 * radius + 3 || !hasSources(next, radius)) break;
-    levels.push(next);
-  }
-  return levels;
+  return Math.max(0, Math.ceil(Math.log2(Math.sqrt(most) / enough)));
 }
 
 const hasSources = (frame: Frame, radius: number): boolean =>
