@@ -1,7 +1,7 @@
 import { applyPatches, type Draft, enablePatches, type Patch, produceWithPatches } from 'immer';
 import { InvariantError } from '../errors';
 import { findMend } from './find';
-import type { Job, Layer, Mend, Try } from './types';
+import type { Job, Layer, Mend, Try, Zones } from './types';
 
 enablePatches();
 
@@ -49,6 +49,15 @@ export const renameJob = (title: string): Command => ({
   },
 });
 
+/** Changes where every mend of the job may take from. */
+export const changeZones = (label: string, changes: Partial<Zones>): Command => ({
+  label,
+  change: (draft) => {
+    if (JSON.stringify({ ...draft.zones, ...changes }) !== JSON.stringify(draft.zones))
+      draft.zones = { ...draft.zones, ...changes } as Draft<Zones>;
+  },
+});
+
 /** Lays a mend on top of a layer, or at a place in it. */
 export const addMend = (layerId: string, mend: Mend, index?: number): Command => ({
   label: mend.name.toLowerCase(),
@@ -86,6 +95,15 @@ export const addTry = (mendId: string, added: Try, label = 'another try'): Comma
     const { mend } = placeOf(draft, mendId);
     mend.tries.push(added as Draft<Try>);
     mend.chosenTry = added.id;
+  },
+});
+
+/** Adds candidates beside the chosen one. */
+export const addTries = (mendId: string, added: readonly Try[]): Command => ({
+  label: 'tryouts',
+  change: (draft) => {
+    const { mend } = placeOf(draft, mendId);
+    mend.tries.push(...(added as Draft<Try>[]));
   },
 });
 

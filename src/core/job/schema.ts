@@ -165,7 +165,7 @@ const mendSchema = lazy((value: unknown) =>
       object({
         id: id(),
         seed: seed(),
-        params: paramsSchema(knownMethod(value)).optional().default(undefined),
+        params: paramsSchema('fill').optional().default(undefined),
       }).noUnknown(),
     )
       .max(1000)

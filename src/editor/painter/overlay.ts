@@ -1,5 +1,6 @@
 import { type Area, boundsOfArea, type MaskLookup, outlineOf, type Shape } from '../../core/area';
-import type { SourceShift } from '../../core/job';
+import { fromUnitSquare, invert, type PlanePoint, project, stepsAt } from '../../core/geometry';
+import type { GuideLine, Rail, SourceShift, Zones } from '../../core/job';
 import { type Camera, type Point, type Size, toScreen } from '../viewport/camera';
 import { colours } from './colours';
 
@@ -19,6 +20,34 @@ export function outlinePath(area: Area, masks: MaskLookup): Path2D {
   }
   paths.set(area, path);
   return path;
+}
+
+const zoneTiles = new Map<string, OffscreenCanvas>();
+
+function zoneTile(colour: string, texture: 'dots' | 'hatch'): OffscreenCanvas {
+  const known = zoneTiles.get(colour + texture);
+  if (known) return known;
+  const side = 10;
+  const tile = new OffscreenCanvas(side, side);
+  const c = tile.getContext('2d')!;
+  c.globalAlpha = 0.75;
+  if (texture === 'dots') {
+    c.fillStyle = colour;
+    c.beginPath();
+    c.arc(side / 2, side / 2, 1.3, 0, 2 * Math.PI);
+    c.fill();
+  } else {
+    c.strokeStyle = colour;
+    c.lineWidth = 1.3;
+    c.beginPath();
+    for (const shift of [-side, 0, side]) {
+      c.moveTo(shift, side);
+      c.lineTo(shift + side, 0);
+    }
+    c.stroke();
+  }
+  zoneTiles.set(colour + texture, tile);
+  return tile;
 }
 
 export type LineStyle = 'mended' | 'source' | 'hovered';
@@ -141,6 +170,151 @@ export class Overlay {
     c.fillStyle = '#3d2200';
     c.fill();
     c.restore();
+  }
+
+  /** Allow zones are dotted, avoid zones hatched: told apart without their hues. */
+  zones({ allow, avoid }: Zones, masks: MaskLookup): void {
+    if (allow) this.zone(outlinePath(allow, masks), colours.allow, 'dots');
+    if (avoid) this.zone(outlinePath(avoid, masks), colours.avoid, 'hatch');
+  }
+
+  private zone(path: Path2D, colour: string, texture: 'dots' | 'hatch'): void {
+    const { context: c, camera, view, ratio } = this;
+    c.save();
+    c.translate(view.width / 2, view.height / 2);
+    c.scale(camera.zoom, camera.zoom);
+    c.translate(-camera.x, -camera.y);
+    const px = ratio / camera.zoom;
+    const pattern = c.createPattern(zoneTile(colour, texture), 'repeat')!;
+    pattern.setTransform(new DOMMatrix([px, 0, 0, px, 0, 0]));
+    c.fillStyle = pattern;
+    c.fill(path, 'evenodd');
+    c.lineWidth = 3 * px;
+    c.strokeStyle = colours.halo;
+    c.stroke(path);
+    c.lineWidth = 1.5 * px;
+    c.strokeStyle = colour;
+    c.stroke(path);
+    c.restore();
+  }
+
+  private doubleStroke(path: Path2D, dash: number[] = []): void {
+    const { context: c, ratio } = this;
+    c.save();
+    c.lineCap = 'round';
+    for (const [colour, width] of [
+      [colours.threadEdge, 4],
+      [colours.steer, 2],
+    ] as const) {
+      c.strokeStyle = colour;
+      c.lineWidth = width * ratio;
+      c.setLineDash(dash.map((d) => d * ratio));
+      c.stroke(path);
+    }
+    c.restore();
+  }
+
+  private knob(at: Point): void {
+    const { context: c, ratio } = this;
+    c.save();
+    c.fillStyle = colours.steer;
+    c.strokeStyle = colours.steerInk;
+    c.lineWidth = 2 * ratio;
+    c.beginPath();
+    c.rect(at.x - 6 * ratio, at.y - 6 * ratio, 12 * ratio, 12 * ratio);
+    c.fill();
+    c.stroke();
+    c.restore();
+  }
+
+  /** An edge that runs on. @returns its ends on the screen */
+  guideLine([x0, y0, x1, y1]: GuideLine, knobs = false): Point[] {
+    const ends = [
+      { x: x0, y: y0 },
+      { x: x1, y: y1 },
+    ].map((p) => toScreen(this.camera, this.view, p));
+    const path = new Path2D();
+    path.moveTo(ends[0].x, ends[0].y);
+    path.lineTo(ends[1].x, ends[1].y);
+    this.doubleStroke(path);
+    if (knobs) for (const end of ends) this.knob(end);
+    return ends;
+  }
+
+  /** A plane as a grid in perspective. @returns its corners on the screen */
+  plane(corners: readonly PlanePoint[], knobs: boolean): Point[] {
+    const { camera, view } = this;
+    const at = corners.map(([x, y]) => toScreen(camera, view, { x, y }));
+    const map = fromUnitSquare(corners);
+    const grid = new Path2D();
+    for (let k = 1; map && k < 4; k++)
+      for (const [a, b] of [
+        [
+          [k / 4, 0],
+          [k / 4, 1],
+        ],
+        [
+          [0, k / 4],
+          [1, k / 4],
+        ],
+      ]) {
+        const [p, q] = [project(map, a[0], a[1]), project(map, b[0], b[1])];
+        if (!p || !q) continue;
+        const [from, to] = [p, q].map(([x, y]) => toScreen(camera, view, { x, y }));
+        grid.moveTo(from.x, from.y);
+        grid.lineTo(to.x, to.y);
+      }
+    const c = this.context;
+    c.save();
+    c.strokeStyle = colours.steer;
+    c.globalAlpha = 0.6;
+    c.lineWidth = this.ratio;
+    c.stroke(grid);
+    c.restore();
+    const rim = new Path2D();
+    at.forEach((p, i) => {
+      if (i === 0) rim.moveTo(p.x, p.y);
+      else rim.lineTo(p.x, p.y);
+    });
+    rim.closePath();
+    this.doubleStroke(rim, map ? [] : [3, 6]);
+    if (knobs) for (const p of at) this.knob(p);
+    return at;
+  }
+
+  /** The direction that sources keep to: through the area's middle, with a head at both ends. */
+  rail(area: Area, { angleDeg }: Rail, plane: readonly PlanePoint[] | null): void {
+    const { camera, view, ratio } = this;
+    const box = boundsOfArea(area);
+    const middle = { x: box.x + box.w / 2, y: box.y + box.h / 2 };
+    const angle = (angleDeg * Math.PI) / 180;
+    let along = { x: Math.cos(angle), y: Math.sin(angle) };
+    const map = plane && fromUnitSquare(plane);
+    const unit = map && project(invert(map), middle.x, middle.y);
+    const steps = map && unit && stepsAt(map, unit[0], unit[1]);
+    if (steps) {
+      const [u, v] = [steps.across, steps.down].map(([x, y]) => {
+        const length = Math.hypot(x, y) || 1;
+        return { x: x / length, y: y / length };
+      });
+      along = { x: along.x * u.x + along.y * v.x, y: along.x * u.y + along.y * v.y };
+    }
+    const at = toScreen(camera, view, middle);
+    const reach = Math.max(box.w, box.h) * camera.zoom * 0.5 + 48 * ratio;
+    const length = Math.hypot(along.x, along.y) || 1;
+    const [dx, dy] = [(along.x / length) * reach, (along.y / length) * reach];
+    const path = new Path2D();
+    for (const side of [1, -1]) {
+      const end = { x: at.x + side * dx, y: at.y + side * dy };
+      path.moveTo(at.x, at.y);
+      path.lineTo(end.x, end.y);
+      const turn = Math.atan2(side * dy, side * dx);
+      for (const bend of [-0.5, 0.5]) {
+        path.moveTo(end.x, end.y);
+        path.lineTo(end.x - 10 * ratio * Math.cos(turn + bend), end.y - 10 * ratio * Math.sin(turn + bend));
+      }
+    }
+    this.doubleStroke(path, [8, 6]);
   }
 
   ring(at: Point, radius: number): void {

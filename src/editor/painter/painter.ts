@@ -1,9 +1,10 @@
 import type { boundsOfArea, MaskLookup } from '../../core/area';
-import { findMend, type SourceShift } from '../../core/job';
+import { findMend, type Mend, type SourceShift } from '../../core/job';
 import { methods } from '../../core/methods';
 import type { Rect } from '../../core/raster';
 import type { Side } from '../../runtime/engine/protocol';
 import type { SessionState } from '../session/state';
+import type { Grip } from '../tools/gesture';
 import { type Camera, type Point, type Size, toDoc, toScreen } from '../viewport/camera';
 import { surrounds } from './colours';
 import { Overlay, outlinePath } from './overlay';
@@ -30,8 +31,8 @@ export class Painter {
   private dirty = true;
   private handle = 0;
   private readonly context: CanvasRenderingContext2D;
-  /** Where the chosen mend's source handle was drawn, for taking hold of it. */
-  sourceHandle: { at: Point; mendId: string } | null = null;
+  /** Where the chosen mend's handles were drawn, for taking hold of them. */
+  handles: { readonly at: Point; readonly grip: Grip }[] = [];
 
   constructor(
     readonly canvas: HTMLCanvasElement,
@@ -71,7 +72,7 @@ export class Painter {
     c.setTransform(1, 0, 0, 1, 0, 0);
     c.fillStyle = surrounds[state.surround];
     c.fillRect(0, 0, view.width, view.height);
-    this.sourceHandle = null;
+    this.handles = [];
     if (!state.job) return;
     if (state.compare === 'pair') {
       const half = { width: Math.floor(view.width / 2) - 1, height: view.height };
@@ -133,6 +134,15 @@ export class Painter {
       if (b.x > a.x && b.y > a.y)
         c.drawImage(tile.canvas, f.x, f.y, f.w, f.h, a.x, a.y, b.x - a.x, b.y - a.y);
     }
+    if (side === 'before') return;
+    for (const { coarse } of Object.values(state.tasks)) {
+      if (!coarse) continue;
+      const { rect, picture } = coarse;
+      const a = edge(rect.x, rect.y);
+      const b = edge(rect.x + rect.w, rect.y + rect.h);
+      c.imageSmoothingEnabled = true;
+      c.drawImage(picture, a.x, a.y, b.x - a.x, b.y - a.y);
+    }
   }
 
   private marks(scene: Scene): void {
@@ -151,13 +161,41 @@ export class Painter {
         const { handle } = overlay.thread(mend.area, source);
         const live = state.markTool === 'choose' && !state.readOnly;
         overlay.sourceHandle(handle, live);
-        if (live) this.sourceHandle = { at: handle, mendId: mend.id };
+        if (live) this.handles.push({ at: handle, grip: { kind: 'source', mendId: mend.id } });
       }
+      if (mend.method === 'fill') this.steering(scene, overlay, mend);
       overlay.outline(path, 'mended');
     }
+    if (state.laying?.mendId === null || state.method === 'fill') overlay.zones(job.zones, masks);
+    if (state.drawnLine) overlay.guideLine(state.drawnLine);
     if (state.mark) overlay.outline(outlinePath(state.mark, masks), 'mended', undefined, true);
     if (state.drawing) overlay.shape(state.drawing);
     this.brush(scene, overlay);
+  }
+
+  /** What was laid down about a fill's sources, with handles. */
+  private steering({ state, masks }: Scene, overlay: Overlay, mend: Mend): void {
+    const { steer } = mend;
+    const { zones } = state.job!;
+    overlay.zones({ allow: steer.allow ?? zones.allow, avoid: zones.avoid }, masks);
+    overlay.zones({ allow: null, avoid: steer.avoid }, masks);
+    const live = state.markTool === 'choose' && !state.laying && !state.readOnly;
+    if (steer.rail) overlay.rail(mend.area, steer.rail, steer.plane);
+    if (steer.plane) {
+      const corners = overlay.plane(steer.plane, live);
+      if (live)
+        corners.forEach((at, index) => {
+          this.handles.push({ at, grip: { kind: 'corner', mendId: mend.id, index } });
+        });
+    }
+    steer.lines.forEach((line, index) => {
+      const ends = overlay.guideLine(line, live);
+      if (live)
+        ends.forEach((at, end) => {
+          const grip = { kind: 'line-end', mendId: mend.id, index, end: end as 0 | 1 } as const;
+          this.handles.push({ at, grip });
+        });
+    });
   }
 
   private brush(scene: Scene, overlay: Overlay): void {

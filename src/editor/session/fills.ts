@@ -1,6 +1,6 @@
 import { InvariantError, messageOf } from '../../core/errors';
 import { findMend, type Mend, type TryPixels } from '../../core/job';
-import { buffersOf } from '../../core/methods/fill/compute';
+import { buffersOf, type CoarseAnswer, type FillStage } from '../../core/methods/fill/compute';
 import type { EngineProtocol } from '../../runtime/engine/protocol';
 import { cancelled, type WorkerPool } from '../../runtime/pool/worker-pool';
 import type { WorkerClient } from '../../runtime/rpc';
@@ -15,6 +15,8 @@ export interface FillHost {
   pixelsChanged(): void;
   warn(text: string, action?: { label: string; run: () => void }): void;
 }
+
+type OnProgress = (stage: FillStage, share: number, coarse?: CoarseAnswer) => void;
 
 /** Computes tries in the pool, with progress, any number side by side. A cancelled or failed one leaves its mend with
  *  its area, to be tried again. */
@@ -35,13 +37,16 @@ export class Fills {
     this.running.get(mendId)?.abort();
     const abort = new AbortController();
     this.running.set(mendId, abort);
-    this.report(mendId, { stage: 'waiting', share: 0, startedAtMs: Date.now() });
+    const startedAtMs = Date.now();
+    this.report(mendId, { stage: 'waiting', share: 0, startedAtMs });
     try {
-      const pixels = await this.work(mend, job.photo.depth, abort);
-      if (pixels && !abort.signal.aborted) {
-        host.keep(job.id, pixels);
-        await host.engine().call('addPixels', { tries: [pixels], masks: [] });
-      }
+      const onProgress: OnProgress = (stage, share, coarse) => {
+        if (abort.signal.aborted) return;
+        const before = host.state().tasks[mendId]?.coarse;
+        this.report(mendId, { stage, share, startedAtMs, coarse: before });
+        if (coarse) void this.showCoarse(mendId, coarse, abort.signal);
+      };
+      await this.work(mend, mend.chosenTry, abort.signal, onProgress);
     } catch (error) {
       host.warn(`${mend.name} could not be computed: ${messageOf(error)}`);
     } finally {
@@ -51,6 +56,22 @@ export class Fills {
         host.pixelsChanged();
       }
     }
+  }
+
+  /** Computes a try that need not be the chosen one, unless its pixels are there already.
+   *  @returns whether it is there now: not when it was cancelled */
+  async computeTry(
+    mend: Mend,
+    tryId: string,
+    signal: AbortSignal,
+    onShare: (share: number) => void,
+  ): Promise<boolean> {
+    const held = await this.host.engine().call('heldTries', { ids: [tryId] });
+    if (held.includes(tryId)) return true;
+    const stages: readonly FillStage[] = ['reading', 'searching', 'joining', 'blending'];
+    return this.work(mend, tryId, signal, (stage, share) =>
+      onShare((stages.indexOf(stage) + share) / stages.length),
+    );
   }
 
   cancel(mendId: string): void {
@@ -66,23 +87,35 @@ export class Fills {
     for (const id of [...this.running.keys()]) this.cancel(id);
   }
 
-  private async work(mend: Mend, depth: 8 | 16, abort: AbortController): Promise<TryPixels | null> {
-    const startedAtMs = Date.now();
-    const tryId = mend.chosenTry;
-    const { input, inputKey } = await this.host.engine().call('fillInput', { mend, tryId });
+  private async work(mend: Mend, tryId: string, signal: AbortSignal, report: OnProgress): Promise<boolean> {
+    const { host } = this;
+    const { job } = host.state();
+    if (!job) return false;
+    const { input, inputKey } = await host.engine().call('fillInput', { mend, tryId });
     const reply = await this.pool.run(
       'fill',
-      { input, depth },
+      { input, depth: job.photo.depth },
       {
-        signal: abort.signal,
+        signal,
         transfer: buffersOf(input),
-        onProgress: ({ stage, share }) => {
-          if (!abort.signal.aborted) this.report(mend.id, { stage, share, startedAtMs });
-        },
+        onProgress: ({ stage, share, coarse }) => report(stage, share, coarse),
       },
     );
-    if (reply === cancelled) return null;
-    return { tryId: tryId!, ...reply.rect, data: reply.data, inputKey };
+    if (reply === cancelled || signal.aborted) return false;
+    const pixels: TryPixels = { tryId, ...reply.rect, data: reply.data, inputKey };
+    host.keep(job.id, pixels);
+    await host.engine().call('addPixels', { tries: [pixels], masks: [] });
+    return true;
+  }
+
+  private async showCoarse(
+    mendId: string,
+    { rect, w, h, data }: CoarseAnswer,
+    signal: AbortSignal,
+  ): Promise<void> {
+    const picture = await createImageBitmap(new ImageData(data, w, h));
+    const task = this.host.state().tasks[mendId];
+    if (task && !signal.aborted) this.report(mendId, { ...task, coarse: { rect, picture } });
   }
 
   private report(mendId: string, task: Task | null): void {

@@ -18,19 +18,21 @@ import {
   transact,
   undo,
 } from '../../core/job';
-import { methods } from '../../core/methods';
+import { methods, reachLike } from '../../core/methods';
 import { grow, intersect, isEmpty, type Rect } from '../../core/raster';
 import type { EngineProtocol, FlatFormat, Side } from '../../runtime/engine/protocol';
 import { WorkerPool } from '../../runtime/pool/worker-pool';
 import { WorkerClient } from '../../runtime/rpc';
 import type { JobStore, OpenedJob } from '../../runtime/storage';
-import type { Effect, StrokePoint } from '../tools/gesture';
+import type { Effect, Grip, StrokePoint } from '../tools/gesture';
 import type { Point } from '../viewport/camera';
 import { Fills } from './fills';
 import { Keeper } from './keeper';
 import { addShape, newId, newLayer, newMend, newTry, toSixteenth } from './new-mend';
 import { initialState, type NextMend, type SessionState } from './state';
+import { Steering, steerDragged } from './steering';
 import { StrokeFeed } from './stroke-feed';
+import { Tryouts } from './tryouts';
 import type { View } from './view';
 
 const makeEngineWorker = () =>
@@ -38,11 +40,16 @@ const makeEngineWorker = () =>
 const makePoolWorker = () =>
   new Worker(new URL('../../runtime/pool/pool.worker.ts', import.meta.url), { type: 'module' });
 
+/** A smaller mark this near to an earlier fill is a second pass over it. */
+const secondPassPx = 12;
+
 /** One job open on the bench: its state, and everything that can be done to it. */
 export class Session {
   readonly store: StoreApi<SessionState> = createStore(() => initialState);
   readonly masks = new Map<string, Mask>();
   readonly fills: Fills;
+  readonly steering = new Steering(this);
+  readonly tryouts = new Tryouts(this);
   view: View | null = null;
   preview: ImageBitmap | null = null;
   private readonly keeper: Keeper;
@@ -237,10 +244,17 @@ export class Session {
     void this.engine.call('setJob', { job: done.job });
     const { chosen, activeLayer } = this.state;
     if (chosen && !findMend(done.job, chosen)) this.set({ chosen: null });
+    this.leaveLaying(done.job);
     if (this.state.reshaping) this.clearMark();
     if (!done.job.layers.some((l) => l.id === activeLayer))
       this.set({ activeLayer: done.job.layers[done.job.layers.length - 1].id });
     this.afterChange();
+  }
+
+  /** Ends the laying down of something for a mend that is gone. */
+  private leaveLaying(job: Job): void {
+    const { laying } = this.state;
+    if (laying?.mendId && !findMend(job, laying.mendId)) this.steering.done();
   }
 
   private mayWrite(): boolean {
@@ -332,7 +346,12 @@ export class Session {
       this.begin(this.mendMark(method, mark));
       return;
     }
-    this.set({ method, markTool: method && markTool === 'choose' ? 'paint' : markTool });
+    this.set({
+      method,
+      laying: null,
+      markTool: method && markTool === 'choose' ? 'paint' : markTool,
+      repeating: this.state.repeating && method === 'fill',
+    });
   }
 
   clearMark(): void {
@@ -370,6 +389,7 @@ export class Session {
       return;
     }
     let mend = newMend(job, method, area, null, next);
+    if (method === 'fill') mend = this.fillLikeOthers(mend);
     if (methods[method].scope !== 'kept') {
       const source = this.regionSource(area) ?? (await this.findSource(mend));
       if (!source) {
@@ -383,7 +403,44 @@ export class Session {
     }
     if (!this.run(addMend(activeLayer, mend))) return;
     this.set({ mark: null, chosen: mend.id });
+    if (method === 'fill') this.set({ lastFill: { params: mend.params, steer: mend.steer } });
     if (methods[method].scope === 'kept') void this.fills.compute(mend.id);
+  }
+
+  /** A fill repeated with the last one's settings; or, over what an earlier fill left, with that one's settings and as
+   *  far a look as it had. */
+  private fillLikeOthers(mend: Mend): Mend {
+    const { job, lastFill, repeating } = this.state;
+    if (repeating && lastFill) return { ...mend, ...lastFill };
+    const box = boundsOfArea(mend.area);
+    const fills = job?.layers.flatMap((l) => l.mends).filter((m) => m.visible && m.method === 'fill') ?? [];
+    const before = fills.findLast((m) => {
+      const other = boundsOfArea(m.area);
+      return !isEmpty(intersect(grow(box, secondPassPx), other)) && other.w * other.h > box.w * box.h;
+    });
+    if (!before) return mend;
+    this.notify(`Filled as a second pass over ${before.name}, with its settings.`);
+    return {
+      ...mend,
+      params: { ...mend.params, ...before.params, reach: reachLike(mend, before) },
+      steer: before.steer,
+    };
+  }
+
+  /** The next marks are filled as the last fill was, each in one stroke; what is marked now at once. */
+  repeatFill(): void {
+    const { lastFill, repeating, mark } = this.state;
+    if (!lastFill) {
+      this.notify('There is no fill yet whose settings could be repeated.');
+      return;
+    }
+    if (mark) {
+      this.set({ repeating: true });
+      this.begin(this.mendMark('fill', mark).finally(() => this.set({ repeating: false })));
+      return;
+    }
+    this.set({ repeating: !repeating });
+    this.pickMethod(repeating ? null : 'fill');
   }
 
   private regionSource(area: Area): SourceShift | null {
@@ -467,6 +524,7 @@ export class Session {
     this.fills.cancel(mendId);
     if (this.state.reshaping === mendId) this.clearMark();
     if (this.run(removeMend(mendId)) && this.state.chosen === mendId) this.set({ chosen: null });
+    if (this.state.job) this.leaveLaying(this.state.job);
   }
 
   addLayer(): void {
@@ -519,6 +577,12 @@ export class Session {
       case 'mark':
         this.addMark(effect.shape, effect.shift);
         return;
+      case 'show-line':
+        this.set({ drawnLine: effect.line });
+        return;
+      case 'line':
+        this.steering.addLine(effect.line);
+        return;
       case 'choose':
         this.set({ chosen: effect.mendId });
         return;
@@ -540,11 +604,7 @@ export class Session {
     return this.feed !== null;
   }
 
-  private dragCommand(
-    grip: { kind: 'source' | 'mend'; mendId: string },
-    dx: number,
-    dy: number,
-  ): Command | null {
+  private dragCommand(grip: Grip, dx: number, dy: number): Command | null {
     const job = this.base ?? this.state.job;
     const mend = job && findMend(job, grip.mendId)?.mend;
     return mend ? changeMend(mend.id, dragLabel(grip.kind), dragged(mend, { grip, dx, dy })) : null;
@@ -552,7 +612,12 @@ export class Session {
 
   /** Adds to what is marked; with a method ready, mends it at once unless more is to be added. */
   private addMark(shape: Shape, more: boolean): void {
-    const { mark, next, method } = this.state;
+    const { mark, next, method, laying } = this.state;
+    if (laying) {
+      this.set({ drawing: null });
+      this.steering.addToZone(shape);
+      return;
+    }
     if (shape.op === 'subtract' && !mark) {
       this.notify('Nothing is marked yet, so there is nothing to take away from.');
       return;
@@ -672,8 +737,8 @@ export class Session {
 
   // Pictures for panels and files
 
-  crop(side: Side, rect: Rect, maxSidePx: number): Promise<Blob> {
-    return this.engine.call('crop', { side, rect, maxSidePx });
+  crop(side: Side, rect: Rect, maxSidePx: number, instead?: Mend): Promise<Blob> {
+    return this.engine.call('crop', { side, rect, maxSidePx, instead });
   }
 
   /** The part of the photo that shows a mend, with a little round it. */
@@ -693,13 +758,13 @@ export class Session {
   }
 }
 
-const dragLabel = (kind: 'source' | 'mend'): string => (kind === 'source' ? 'move source' : 'move mend');
+const dragLabel = (kind: Grip['kind']): string =>
+  ({ source: 'move source', mend: 'move mend', corner: 'move corner', 'line-end': 'move guide line' })[kind];
 
 /** A mend after its area or its source was dragged by whole pixels. Moving the mend takes its source along. */
-function dragged(
-  mend: Mend,
-  by: { grip: { kind: 'source' | 'mend' }; dx: number; dy: number },
-): Partial<Omit<Mend, 'id'>> {
+function dragged(mend: Mend, by: { grip: Grip; dx: number; dy: number }): Partial<Omit<Mend, 'id'>> {
+  if (by.grip.kind === 'corner' || by.grip.kind === 'line-end')
+    return { steer: steerDragged(mend, by.grip, by.dx, by.dy) };
   if (by.grip.kind === 'mend') return { area: moveArea(mend.area, by.dx, by.dy) };
   const source = mend.source ?? { dx: 0, dy: 0 };
   return { source: { dx: source.dx + by.dx, dy: source.dy + by.dy } };

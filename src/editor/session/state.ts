@@ -1,7 +1,8 @@
 import type { Area, Shape } from '../../core/area';
 import type { BlendMode } from '../../core/blend';
-import type { History, Job, MethodId, Reads, SourceShift } from '../../core/job';
+import type { GuideLine, History, Job, Mend, MethodId, Reads, SourceShift } from '../../core/job';
 import type { FillStage } from '../../core/methods/fill/compute';
+import type { Rect } from '../../core/raster';
 import type { MendState } from '../../runtime/engine/protocol';
 import type { Point } from '../viewport/camera';
 
@@ -33,6 +34,13 @@ export interface Task {
   readonly stage: FillStage | 'waiting';
   readonly share: number;
   readonly startedAtMs: number;
+  /** What a large area looks like so far. */
+  readonly coarse?: CoarsePicture;
+}
+
+export interface CoarsePicture {
+  readonly rect: Rect;
+  readonly picture: ImageBitmap;
 }
 
 export interface Notice {
@@ -40,6 +48,29 @@ export interface Notice {
   readonly text: string;
   readonly tone: 'plain' | 'warning';
   readonly action?: { readonly label: string; readonly run: () => void };
+}
+
+/** Something being laid down on the photo about where sources come from; for one mend, or (null) for the whole job. */
+export type Laying =
+  | { readonly what: 'allow' | 'avoid'; readonly mendId: string | null }
+  | { readonly what: 'line' | 'rail'; readonly mendId: string };
+
+/** Several finished candidates for one mend, to choose from by eye. */
+export interface Tryouts {
+  readonly mendId: string;
+  readonly candidates: readonly Candidate[];
+}
+
+export interface Candidate {
+  readonly id: string;
+  /** What it does otherwise, in a few words. */
+  readonly says: string;
+  /** The mend as it would be. */
+  readonly mend: Mend;
+  readonly share: number;
+  readonly state: 'waiting' | 'computing' | 'ready' | 'failed';
+  /** Why it failed. */
+  readonly reason: string | null;
 }
 
 export type Status =
@@ -63,6 +94,14 @@ export interface SessionState {
   readonly mark: Area | null;
   /** The mend whose area is what is marked, to be changed. */
   readonly reshaping: string | null;
+  readonly laying: Laying | null;
+  /** The line being drawn. */
+  readonly drawnLine: GuideLine | null;
+  readonly tryouts: Tryouts | null;
+  /** What the last fill was done with, for the next one. */
+  readonly lastFill: Pick<Mend, 'params' | 'steer'> | null;
+  /** The next fills are done as the last one was. */
+  readonly repeating: boolean;
   /** The shape being drawn. */
   readonly drawing: Shape | null;
   readonly chosen: string | null;
@@ -101,6 +140,11 @@ export const initialState: SessionState = {
   picked: null,
   mark: null,
   reshaping: null,
+  laying: null,
+  drawnLine: null,
+  tryouts: null,
+  lastFill: null,
+  repeating: false,
   drawing: null,
   chosen: null,
   hovered: null,

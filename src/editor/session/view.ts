@@ -8,6 +8,7 @@ import { brushTool } from '../tools/brush';
 import { chooseTool } from '../tools/choose';
 import type { GestureEvent, Grip, StrokePoint, Tool } from '../tools/gesture';
 import { lassoTool } from '../tools/lasso';
+import { lineTool } from '../tools/line';
 import {
   type Camera,
   fitCamera,
@@ -295,12 +296,11 @@ export class View {
   }
 
   private gripAt(screen: Point, doc: Point): Grip | null {
-    const handle = this.painter.sourceHandle;
-    if (
-      handle &&
-      Math.hypot(handle.at.x - screen.x, handle.at.y - screen.y) <= handleReachPx * this.painter.ratio
-    )
-      return { kind: 'source', mendId: handle.mendId };
+    const reach = handleReachPx * this.painter.ratio;
+    const handle = this.painter.handles.find(
+      ({ at }) => Math.hypot(at.x - screen.x, at.y - screen.y) <= reach,
+    );
+    if (handle) return handle.grip;
     const mendId = this.session.mendAt(doc);
     return mendId ? { kind: 'mend', mendId } : null;
   }
@@ -384,10 +384,12 @@ export class View {
   // Tools
 
   private pickTool(): void {
-    const { markTool, method } = this.session.state;
+    const { markTool, method, laying } = this.session.state;
     const picks = method === 'clone' || method === 'heal';
-    const wanted =
-      markTool === 'choose'
+    const drawsLine = laying?.what === 'line' || laying?.what === 'rail';
+    const wanted = drawsLine
+      ? lineTool
+      : markTool === 'choose'
         ? chooseTool
         : markTool === 'lasso'
           ? lassoTool
@@ -411,18 +413,21 @@ export class View {
   }
 
   private showCursor(): void {
-    const { compare, markTool } = this.session.state;
+    const { compare, markTool, laying } = this.session.state;
+    const line = laying?.what === 'line' || laying?.what === 'rail';
     const pan = this.spaceHeld || compare !== 'none';
     this.canvas.style.cursor =
       this.mode === 'pan'
         ? 'grabbing'
         : pan
           ? 'grab'
-          : markTool === 'choose'
-            ? 'default'
-            : markTool === 'paint'
-              ? 'none'
-              : 'crosshair';
+          : line
+            ? 'crosshair'
+            : markTool === 'choose'
+              ? 'default'
+              : markTool === 'paint'
+                ? 'none'
+                : 'crosshair';
   }
 
   // Frames

@@ -1,4 +1,5 @@
 import type { Shape } from '../../core/area';
+import type { GuideLine } from '../../core/job';
 import type { Point } from '../viewport/camera';
 
 export type StrokePoint = readonly [x: number, y: number, pressure: number];
@@ -6,7 +7,11 @@ export type StrokePoint = readonly [x: number, y: number, pressure: number];
 /** What lies under the pointer that can be taken hold of. */
 export type Grip =
   | { readonly kind: 'source'; readonly mendId: string }
-  | { readonly kind: 'mend'; readonly mendId: string };
+  | { readonly kind: 'mend'; readonly mendId: string }
+  /** A corner of the mend's plane. */
+  | { readonly kind: 'corner'; readonly mendId: string; readonly index: number }
+  /** One of the two ends of a guide line. */
+  | { readonly kind: 'line-end'; readonly mendId: string; readonly index: number; readonly end: 0 | 1 };
 
 /** What happens to a tool. Points are in the document, in order of time. */
 export type GestureEvent =
@@ -37,6 +42,8 @@ export type Effect =
   | { readonly kind: 'pick-source'; readonly at: Point }
   | { readonly kind: 'show-shape'; readonly shape: Shape | null }
   | { readonly kind: 'mark'; readonly shape: Shape; readonly shift: boolean }
+  | { readonly kind: 'show-line'; readonly line: GuideLine | null }
+  | { readonly kind: 'line'; readonly line: GuideLine }
   | { readonly kind: 'choose'; readonly mendId: string | null }
   | { readonly kind: 'drag'; readonly grip: Grip; readonly dx: number; readonly dy: number }
   | { readonly kind: 'drop'; readonly grip: Grip; readonly dx: number; readonly dy: number }

@@ -100,6 +100,10 @@ export class Engine {
     };
   }
 
+  heldTries(ids: readonly string[]): string[] {
+    return ids.filter((id) => this.tries.has(id));
+  }
+
   findSources(mend: Mend): SourceShift[] {
     return sourcesFor(mend, this.evaluator.contextOf(mend));
   }
@@ -125,6 +129,22 @@ export class Engine {
     );
     if (isEmpty(at)) throw new InputError('outside', 'That part lies outside the photo.');
     return { width: at.w, height: at.h, data: this.display.region(side, level, at) };
+  }
+
+  /** The same with a mend of the job as it would be. */
+  cropInstead(mend: Mend, rect: Rect, maxSidePx: number): ReturnType<Engine['crop']> {
+    const job = this.need();
+    const shown = this.shownJob ?? job;
+    const layers = job.layers.map((layer) => ({
+      ...layer,
+      mends: layer.mends.map((m) => (m.id === mend.id ? mend : m)),
+    }));
+    this.evaluator.setJob({ ...job, layers });
+    try {
+      return this.crop('after', rect, maxSidePx);
+    } finally {
+      this.show(shown);
+    }
   }
 
   flatten(onProgress: (share: number) => void): Raster {

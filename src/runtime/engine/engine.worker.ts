@@ -61,8 +61,11 @@ serve<EngineProtocol>(self, {
     return new Handover(reply, buffersOf(reply.input));
   },
   findSources: ({ mend }) => need().findSources(mend),
-  crop: async ({ side, rect, maxSidePx }) => {
-    const { width, height, data } = need().crop(side, rect, maxSidePx);
+  heldTries: ({ ids }) => need().heldTries(ids),
+  crop: async ({ side, rect, maxSidePx, instead }) => {
+    const { width, height, data } = instead
+      ? need().cropInstead(instead, rect, maxSidePx)
+      : need().crop(side, rect, maxSidePx);
     const canvas = new OffscreenCanvas(width, height);
     canvas.getContext('2d')!.putImageData(new ImageData(data, width, height), 0, 0);
     return canvas.convertToBlob({ type: 'image/jpeg', quality: 0.85 });

@@ -71,8 +71,10 @@ export type EngineProtocol = {
     request: { mend: Mend; tryId: string | null };
     reply: { input: FillInput; inputKey: string };
   };
+  /** Which of these tries' pixels are there. */
+  heldTries: { request: { ids: string[] }; reply: string[] };
   findSources: { request: { mend: Mend }; reply: SourceShift[] };
-  /** A part of the picture, at most `maxSidePx` long, as an encoded JPEG. */
-  crop: { request: { side: Side; rect: Rect; maxSidePx: number }; reply: Blob };
+  /** A part of the picture, at most `maxSidePx` long, as an encoded JPEG; with a mend of the job as it would be. */
+  crop: { request: { side: Side; rect: Rect; maxSidePx: number; instead?: Mend }; reply: Blob };
   flatten: { request: FlatFormat; reply: Uint8Array<ArrayBuffer>; progress: { share: number } };
 };

@@ -9,6 +9,7 @@ import { NoticeBar } from './notice-bar';
 import { PhotoView } from './photo-view';
 import { SideSheet } from './side-sheet';
 import { ToolRail } from './tool-rail';
+import { TryoutsDialog } from './tryouts/tryouts';
 import { SessionProvider, useBench } from './use-session';
 import { useShortcuts } from './use-shortcuts';
 
@@ -62,6 +63,7 @@ function Layout() {
         </aside>
       </div>
       <ToolRail />
+      <TryoutsDialog />
       <SideSheet title="Mends" open={sheet === 'mends'} onClose={() => setSheet(null)}>
         <MendList />
       </SideSheet>

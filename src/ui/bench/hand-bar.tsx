@@ -1,5 +1,5 @@
 'use client';
-import { ChevronDown, Eye, EyeOff, Shuffle, Trash2, X } from 'lucide-react';
+import { ChevronDown, Eye, EyeOff, LayoutGrid, Shuffle, Trash2, X } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { type RefObject, useEffect, useState } from 'react';
 import { changeMend, methodIds } from '../../core/job';
@@ -18,7 +18,13 @@ export function HandBar({ bar }: { bar: RefObject<HTMLDivElement | null> }) {
   );
   const task = useBench((s) => (s.chosen ? s.tasks[s.chosen] : undefined));
   const hidden = useBench(
-    (s) => s.marksHidden || s.flipped || s.compare !== 'none' || s.readOnly || s.drawing !== null,
+    (s) =>
+      s.marksHidden ||
+      s.flipped ||
+      s.compare !== 'none' ||
+      s.readOnly ||
+      s.drawing !== null ||
+      s.laying !== null,
   );
   const view = session.view;
   useEffect(() => {
@@ -50,6 +56,13 @@ export function HandBar({ bar }: { bar: RefObject<HTMLDivElement | null> }) {
             onClick={() => session.begin(session.anotherTry(mend.id))}
           >
             <Shuffle className="size-4" aria-hidden /> Another
+          </Button>
+          <Button
+            tone="quiet"
+            title="Several candidates side by side (T)"
+            onClick={() => session.begin(session.tryouts.open(mend.id))}
+          >
+            <LayoutGrid className="size-4" aria-hidden /> Tryouts
           </Button>
           <DropdownMenu.Root>
             <DropdownMenu.Trigger className="flex h-8 items-center gap-1.5 rounded-lg px-2.5 font-medium hover:bg-quiet">

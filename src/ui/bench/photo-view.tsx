@@ -2,6 +2,7 @@
 import { useEffect, useRef } from 'react';
 import { View } from '../../editor';
 import { HandBar } from './hand-bar';
+import { LayingBar } from './laying-bar';
 import { useBench, useSession } from './use-session';
 
 export function PhotoView() {
@@ -57,6 +58,7 @@ export function PhotoView() {
         </p>
       )}
       <HandBar bar={bar} />
+      <LayingBar />
       {opening && <p className="absolute inset-0 grid place-items-center text-[14px]">Opening …</p>}
     </>
   );

@@ -25,6 +25,8 @@ export const shortcutList: readonly { keys: string; does: string }[] = [
   { keys: ';', does: 'Hide or show every mark on the photo' },
   { keys: 'Arrow keys', does: 'Nudge the chosen mend by 1 px, with Shift by 10; with Alt its source' },
   { keys: 'N', does: 'Another try, or the next best source' },
+  { keys: 'T', does: 'Tryouts: several candidates for the chosen mend, side by side' },
+  { keys: 'R', does: 'Repeat the last fill’s settings: on what is marked, or on the next marks' },
   { keys: 'H', does: 'Hide or show the chosen mend' },
   { keys: 'Delete', does: 'Delete the chosen mend' },
 ];

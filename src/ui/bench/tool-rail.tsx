@@ -29,7 +29,9 @@ export function ToolRail() {
             aria-pressed={markTool === id}
             aria-keyshortcuts={key}
             disabled={readOnly && id !== 'choose'}
-            onClick={() => session.set(id === 'choose' ? { markTool: id, method: null } : { markTool: id })}
+            onClick={() =>
+              session.set(id === 'choose' ? { markTool: id, method: null, laying: null } : { markTool: id })
+            }
             className={`${cell} disabled:opacity-40 ${markTool === id ? 'bg-ink text-white' : 'hover:bg-quiet'}`}
           >
             <Icon className="size-[18px]" aria-hidden />

@@ -49,8 +49,9 @@ function resizeBrush(session: Session, e: KeyboardEvent, up: boolean): void {
 
 function stepBack(session: Session): void {
   if (session.view?.cancelGesture()) return;
-  const { mark, method, compare, chosen } = session.state;
-  if (mark) session.clearMark();
+  const { mark, method, compare, chosen, laying } = session.state;
+  if (laying) session.steering.done();
+  else if (mark) session.clearMark();
   else if (compare !== 'none') session.set({ compare: 'none' });
   else if (method) session.set({ method: null, markTool: 'choose' });
   else if (chosen) session.set({ chosen: null });
@@ -74,7 +75,11 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
       if (!inField(e)) stepBack(session);
     },
     Enter: (e) => {
-      const { mark, method, reshaping } = session.state;
+      const { mark, method, reshaping, laying } = session.state;
+      if (laying && !inField(e) && !(e.target as HTMLElement).closest?.('button, a')) {
+        session.steering.done();
+        return;
+      }
       if (inField(e) || !mark || (e.target as HTMLElement).closest?.('button, a')) return;
       if (reshaping) {
         session.keepShape();
@@ -83,6 +88,8 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
       session.pickMethod(method ?? 'fill');
     },
     Delete: withChosen((id) => session.deleteMend(id)),
+    KeyT: withChosen((id) => session.begin(session.tryouts.open(id))),
+    KeyR: free(() => session.repeatFill()),
     KeyN: withChosen((id) => session.begin(session.anotherTry(id))),
     KeyH: withChosen((id) => {
       const mend = session.mendOf(id);
@@ -93,7 +100,9 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
   for (const tool of markTools) {
     const code = /\d/.test(tool.key) ? `Digit${tool.key}` : `Key${tool.key}`;
     map[code] = free(() =>
-      session.set(tool.id === 'choose' ? { markTool: tool.id, method: null } : { markTool: tool.id }),
+      session.set(
+        tool.id === 'choose' ? { markTool: tool.id, method: null, laying: null } : { markTool: tool.id },
+      ),
     );
   }
   for (const id of methodIds) map[`Digit${methodKeys[id]}`] = free(() => session.pickMethod(id));

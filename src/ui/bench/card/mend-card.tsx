@@ -1,5 +1,5 @@
 'use client';
-import { Check, Crosshair, PenLine, RefreshCw, X } from 'lucide-react';
+import { Check, Crosshair, LayoutGrid, PenLine, RefreshCw, X } from 'lucide-react';
 import { blendModes } from '../../../core/blend';
 import { changeMend, type Mend, methodIds } from '../../../core/job';
 import { methods, parameterOf } from '../../../core/methods';
@@ -8,10 +8,12 @@ import { IconButton } from '../../controls/icon-button';
 import { Rename } from '../../controls/rename';
 import { SelectRow } from '../../controls/select-row';
 import { SliderRow } from '../../controls/slider-row';
+import { SwitchRow } from '../../controls/switch-row';
 import { blendLabel } from '../mend-list/layer-head';
 import { useBench, useSession } from '../use-session';
 import { Checks } from './checks';
 import { Section } from './section';
+import { SteerSection } from './steer-section';
 
 export function MendCard({ mend }: { mend: Mend }) {
   const session = useSession();
@@ -107,26 +109,37 @@ export function MendCard({ mend }: { mend: Mend }) {
               </Button>
             ))}
           </div>
-          {definition.parameters.map((p) => (
-            <SliderRow
-              key={p.key}
-              label={p.label}
-              value={parameterOf(mend, p)}
-              min={p.min}
-              max={p.max}
-              step={p.step}
-              unit={p.unit}
-              onShow={
-                definition.scope === 'kept'
-                  ? undefined
-                  : (v) => show(p.label.toLowerCase(), { params: { ...mend.params, [p.key]: v } })
-              }
-              onSet={(v) => set(p.label.toLowerCase(), { params: { ...mend.params, [p.key]: v } })}
-            />
-          ))}
+          {definition.parameters.map((p) =>
+            p.isSwitch ? (
+              <SwitchRow
+                key={p.key}
+                label={p.label}
+                on={parameterOf(mend, p) > 0}
+                onSet={(on) =>
+                  set(p.label.toLowerCase(), { params: { ...mend.params, [p.key]: on ? p.max : p.min } })
+                }
+              />
+            ) : (
+              <SliderRow
+                key={p.key}
+                label={p.label}
+                value={parameterOf(mend, p)}
+                min={p.min}
+                max={p.max}
+                step={p.step}
+                unit={p.unit}
+                onShow={
+                  definition.scope === 'kept'
+                    ? undefined
+                    : (v) => show(p.label.toLowerCase(), { params: { ...mend.params, [p.key]: v } })
+                }
+                onSet={(v) => set(p.label.toLowerCase(), { params: { ...mend.params, [p.key]: v } })}
+              />
+            ),
+          )}
           {definition.scope === 'kept' && <Tries mend={mend} />}
         </Section>
-        {definition.scope !== 'kept' && <SourceSection mend={mend} />}
+        {definition.scope === 'kept' ? <SteerSection mend={mend} /> : <SourceSection mend={mend} />}
         <Section title="Blend">
           <SliderRow
             label="Opacity"
@@ -194,6 +207,7 @@ function Tries({ mend }: { mend: Mend }) {
           tone={t.id === mend.chosenTry ? 'strong' : 'plain'}
           aria-pressed={t.id === mend.chosenTry}
           disabled={computing}
+          title={t.params ? 'with settings of its own' : undefined}
           onClick={() => session.run(changeMend(mend.id, `try ${i + 1}`, { chosenTry: t.id }))}
         >
           {i + 1}
@@ -201,6 +215,9 @@ function Tries({ mend }: { mend: Mend }) {
       ))}
       <Button disabled={computing} onClick={() => session.begin(session.anotherTry(mend.id))}>
         <RefreshCw className="size-4" aria-hidden /> Another try
+      </Button>
+      <Button disabled={computing} onClick={() => session.begin(session.tryouts.open(mend.id))}>
+        <LayoutGrid className="size-4" aria-hidden /> Tryouts
       </Button>
     </div>
   );

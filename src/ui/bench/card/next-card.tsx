@@ -1,17 +1,22 @@
 'use client';
+import { Repeat2 } from 'lucide-react';
 import { blendModes } from '../../../core/blend';
 import { methods } from '../../../core/methods';
+import { Button } from '../../controls/button';
 import { SelectRow } from '../../controls/select-row';
 import { SliderRow } from '../../controls/slider-row';
 import { blendLabel } from '../mend-list/layer-head';
 import { useBench, useSession } from '../use-session';
 import { Section } from './section';
+import { ZoneRow } from './zone-row';
 
 export function NextCard() {
   const session = useSession();
   const next = useBench((s) => s.next);
   const mark = useBench((s) => s.mark);
   const method = useBench((s) => s.method);
+  const lastFill = useBench((s) => s.lastFill);
+  const repeating = useBench((s) => s.repeating);
   const surround = useBench((s) => s.surround);
   const setArea = (changes: { marginPx?: number; featherPx?: number }) => {
     session.setNext(changes);
@@ -55,6 +60,24 @@ export function NextCard() {
             {methods[method].says}
             {methods[method].needsSource && ' Hold Alt and click to set where it is taken from.'}
           </p>
+        </Section>
+      )}
+      {(method === 'fill' || mark) && (
+        <Section title="Where fills take from" aside="the whole job">
+          <ZoneRow what="allow" mendId={null} />
+          <ZoneRow what="avoid" mendId={null} />
+        </Section>
+      )}
+      {(method === 'fill' || mark) && lastFill && (
+        <Section title="Last fill">
+          <Button
+            tone={repeating ? 'strong' : 'plain'}
+            aria-pressed={repeating}
+            onClick={() => session.repeatFill()}
+          >
+            <Repeat2 className="size-4" aria-hidden />{' '}
+            {mark ? 'Fill this as the last one' : 'Repeat its settings'}
+          </Button>
         </Section>
       )}
       <Section title="Blend">

@@ -1,0 +1,136 @@
+import { messageOf } from '../../core/errors';
+import { addTries, changeMend, type Mend, type MethodId, type Try } from '../../core/job';
+import { methods } from '../../core/methods';
+import { newId, newTry } from './new-mend';
+import type { Session } from './session';
+import type { Candidate, Tryouts as TryoutsState } from './state';
+
+/** How a further fill differs from the ones before it. */
+const variations: readonly ((mend: Mend) => Record<string, number> | undefined)[] = [
+  () => undefined,
+  () => undefined,
+  (mend) => ({ reach: Math.min(20, 2 * (mend.params.reach ?? 1)) }),
+  () => ({ mirror: 1 }),
+];
+
+/** Computes several candidates for a mend side by side. Fills become tries of the mend, so that none is lost; the other
+ *  methods are shown beside them and cost nothing until one is picked. */
+export class Tryouts {
+  private abort = new AbortController();
+
+  constructor(private readonly session: Session) {}
+
+  async open(mendId: string): Promise<void> {
+    const { session } = this;
+    let mend = session.mendOf(mendId);
+    if (!mend) return;
+    this.abort.abort();
+    this.abort = new AbortController();
+    const { signal } = this.abort;
+    if (mend.method === 'fill') {
+      if (!session.run(addTries(mendId, furtherTries(mend)))) return;
+      mend = session.mendOf(mendId)!;
+    }
+    const own = mend.method === 'fill' ? mend.tries.map((t, i) => fillCandidate(mend!, t, i)) : [asIs(mend)];
+    session.set({ tryouts: { mendId, candidates: own } });
+    const others = (['heal', 'clone'] as const).filter((m) => m !== mend!.method);
+    const found = await Promise.all(others.map((method) => this.otherMethod(mend!, method)));
+    if (signal.aborted) return;
+    this.add(found.filter((c) => c !== null));
+    await Promise.all(own.map((candidate) => this.compute(candidate, signal)));
+  }
+
+  close(): void {
+    this.abort.abort();
+    this.session.set({ tryouts: null });
+  }
+
+  /** Makes the mend what the candidate is. All others stay as its tries. */
+  pick(candidate: Candidate): void {
+    const { session } = this;
+    const now = session.mendOf(candidate.mend.id);
+    this.close();
+    if (!now) return;
+    const { method, source, params, chosenTry, name } = candidate.mend;
+    const changes =
+      method === 'fill'
+        ? { method, chosenTry, name }
+        : { method, source, params, name, chosenTry: now.chosenTry };
+    session.run(changeMend(now.id, 'pick a tryout', changes));
+  }
+
+  private async compute(candidate: Candidate, signal: AbortSignal): Promise<void> {
+    const { mend } = candidate;
+    if (candidate.state === 'ready') return;
+    try {
+      const done = await this.session.fills.computeTry(mend, mend.chosenTry!, signal, (share) =>
+        this.update(candidate.id, { state: 'computing', share }),
+      );
+      if (done) this.update(candidate.id, { state: 'ready', share: 1 });
+    } catch (error) {
+      this.update(candidate.id, { state: 'failed', reason: messageOf(error) });
+    }
+  }
+
+  private async otherMethod(mend: Mend, method: MethodId): Promise<Candidate | null> {
+    const params = Object.fromEntries(methods[method].parameters.map((p) => [p.key, p.initial]));
+    const name = mend.name.replace(methods[mend.method].title, methods[method].title);
+    const other: Mend = { ...mend, method, params, name };
+    const source = mend.source ?? (await this.session.findSource(other));
+    if (!source) return null;
+    const says =
+      method === 'heal' ? 'heal: texture from elsewhere, tone from here' : 'clone: from the best place';
+    return { id: newId(), says, mend: { ...other, source }, share: 1, state: 'ready', reason: null };
+  }
+
+  private add(candidates: readonly Candidate[]): void {
+    const { tryouts } = this.session.state;
+    if (tryouts)
+      this.session.set({ tryouts: { ...tryouts, candidates: [...tryouts.candidates, ...candidates] } });
+  }
+
+  private update(id: string, changes: Partial<Candidate>): void {
+    const { tryouts } = this.session.state;
+    if (!tryouts) return;
+    const candidates = tryouts.candidates.map((c) => (c.id === id ? { ...c, ...changes } : c));
+    this.session.set({ tryouts: { ...tryouts, candidates } satisfies TryoutsState });
+  }
+}
+
+function furtherTries(mend: Mend): Try[] {
+  const added: Try[] = [];
+  for (const variation of variations) {
+    const next = newTry({ tries: [...mend.tries, ...added] });
+    const params = variation(mend);
+    added.push(params ? { ...next, params } : next);
+  }
+  return added;
+}
+
+function fillCandidate(mend: Mend, t: Try, index: number): Candidate {
+  const isNow = t.id === mend.chosenTry;
+  const says = t.params?.mirror
+    ? 'mirrored too'
+    : t.params?.reach
+      ? 'looks farther'
+      : isNow
+        ? 'as it is now'
+        : 'another start';
+  return {
+    id: t.id,
+    says: `fill ${index + 1}: ${says}`,
+    mend: { ...mend, chosenTry: t.id },
+    share: 0,
+    state: 'waiting',
+    reason: null,
+  };
+}
+
+const asIs = (mend: Mend): Candidate => ({
+  id: mend.id,
+  says: `${mend.method}: as it is now`,
+  mend,
+  share: 1,
+  state: 'ready',
+  reason: null,
+});

@@ -1,0 +1,36 @@
+'use client';
+import { Check } from 'lucide-react';
+import { findMend } from '../../core/job';
+import type { Laying } from '../../editor';
+import { Button } from '../controls/button';
+import { useBench, useSession } from './use-session';
+
+const told: Record<Laying['what'], string> = {
+  allow: 'Draw where it may take from. Alt takes away.',
+  avoid: 'Draw where it must not take from. Alt takes away.',
+  line: 'Drag along an edge that runs on through the area.',
+  rail: 'Drag in the direction that sources keep to.',
+};
+
+/** While something is laid down on the photo: what the next gesture does, and how it ends. */
+export function LayingBar() {
+  const session = useSession();
+  const laying = useBench((s) => s.laying);
+  const name = useBench((s) =>
+    s.laying?.mendId && s.job ? (findMend(s.job, s.laying.mendId)?.mend.name ?? '') : 'the whole job',
+  );
+  if (!laying) return null;
+  return (
+    <div
+      role="status"
+      className="absolute top-3 left-1/2 z-20 flex -translate-x-1/2 items-center gap-3 rounded-xl bg-sheet py-1.5 pr-1.5 pl-3 shadow-lg"
+    >
+      <span>
+        <b className="font-semibold">{name}</b>: {told[laying.what]}
+      </span>
+      <Button tone="strong" onClick={() => session.steering.done()}>
+        <Check className="size-4" aria-hidden /> Done
+      </Button>
+    </div>
+  );
+}
