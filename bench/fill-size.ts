@@ -31,7 +31,10 @@ export async function benchFillSize(): Promise<void> {
   line('128 px hole, 24 megapixels', told(many));
   line('256 px hole, 24 megapixels', told(fourfold));
   const huge = await fill(large, 1000, 1);
-  line('1000 px hole, 24 megapixels', `${told(huge)}, ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB at most`);
+  line(
+    '1000 px hole, 24 megapixels',
+    `${told(huge)}, ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB at most`,
+  );
   aimed('24 megapixels over 1', many.median / one.median, 1.3);
   aimed('4× the area', fourfold.median / many.median, 5);
   aimed('seconds for 1000 × 1000', huge.median / 1000, 20);

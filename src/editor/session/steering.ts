@@ -84,7 +84,10 @@ export class Steering {
     if (!mend) return;
     const box = boundsOfArea(mend.area);
     const [rx, ry] = [Math.max(20, box.w * 0.4), Math.max(20, box.h * 0.4)];
-    const [x0, y0, x1, y1] = [box.x - rx, box.y - ry, box.x + box.w + rx, box.y + box.h + ry];
+    const { width, height } = this.session.state.job!.photo;
+    const within = (v: number, most: number) => Math.min(most, Math.max(0, v));
+    const [x0, x1] = [within(box.x - rx, width), within(box.x + box.w + rx, width)];
+    const [y0, y1] = [within(box.y - ry, height), within(box.y + box.h + ry, height)];
     this.change(mendId, 'place plane', {
       plane: [
         [x0, y0],

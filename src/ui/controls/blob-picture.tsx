@@ -6,10 +6,12 @@ export function BlobPicture({
   blob,
   alt,
   className,
+  onLoad,
 }: {
   blob: Blob | null;
   alt: string;
   className?: string;
+  onLoad?: () => void;
 }) {
   const [url, setUrl] = useState<string | null>(null);
   useEffect(() => {
@@ -19,5 +21,5 @@ export function BlobPicture({
     return () => URL.revokeObjectURL(made);
   }, [blob]);
   if (!url) return <span className={`block bg-quiet ${className ?? ''}`} />;
-  return <img src={url} alt={alt} className={className} draggable={false} />;
+  return <img src={url} alt={alt} className={className} draggable={false} onLoad={onLoad} />;
 }

@@ -24,7 +24,7 @@ const reach: ParameterDefinition = {
 
 const mirror: ParameterDefinition = {
   key: 'mirror',
-  label: 'Also mirrored',
+  label: 'Mirror too',
   unit: '',
   min: 0,
   max: 1,
@@ -35,7 +35,7 @@ const mirror: ParameterDefinition = {
 
 const turn: ParameterDefinition = {
   key: 'turn',
-  label: 'Also turned by',
+  label: 'Turn up to',
   unit: '°',
   min: 0,
   max: 180,
@@ -45,7 +45,7 @@ const turn: ParameterDefinition = {
 
 const scale: ParameterDefinition = {
   key: 'scale',
-  label: 'Also scaled by',
+  label: 'Scale up to',
   unit: '×',
   min: 1,
   max: 2,

@@ -1,8 +1,8 @@
 'use client';
 import { Check, X } from 'lucide-react';
 import { Dialog, Progress, ToggleGroup } from 'radix-ui';
-import { useEffect, useState } from 'react';
-import type { Rect } from '../../../core/raster';
+import { useEffect, useRef, useState } from 'react';
+import { intersect, type Rect } from '../../../core/raster';
 import type { Candidate } from '../../../editor';
 import { BlobPicture } from '../../controls/blob-picture';
 import { Button } from '../../controls/button';
@@ -16,6 +16,15 @@ export function TryoutsDialog() {
   const tryouts = useBench((s) => s.tryouts);
   const [size, setSize] = useState<Size>('fit');
   const mend = tryouts && session.mendOf(tryouts.mendId);
+  const list = useRef<HTMLUListElement>(null);
+  /** At 1:1 all candidates show the same part. */
+  const follow = (scrolled: HTMLElement) => {
+    for (const other of list.current?.querySelectorAll<HTMLElement>('[data-pane]') ?? []) {
+      if (other === scrolled) continue;
+      if (other.scrollLeft !== scrolled.scrollLeft) other.scrollLeft = scrolled.scrollLeft;
+      if (other.scrollTop !== scrolled.scrollTop) other.scrollTop = scrolled.scrollTop;
+    }
+  };
   const ready = tryouts?.candidates.filter((c) => c.state === 'ready').length ?? 0;
   return (
     <Dialog.Root open={tryouts !== null} onOpenChange={(open) => !open && session.tryouts.close()}>
@@ -58,13 +67,17 @@ export function TryoutsDialog() {
             </Dialog.Close>
           </div>
           {mend && (
-            <ul className="grid min-h-0 grow auto-rows-[minmax(220px,1fr)] grid-cols-2 gap-2 overflow-y-auto p-2 min-[1000px]:grid-cols-3">
+            <ul
+              ref={list}
+              className="grid min-h-0 grow auto-rows-[minmax(220px,1fr)] grid-cols-2 gap-2 overflow-y-auto p-2 min-[1000px]:grid-cols-3"
+            >
               {tryouts.candidates.map((candidate) => (
                 <CandidateTile
                   key={candidate.id}
                   candidate={candidate}
-                  rect={session.mendRect(mend)}
+                  rect={widened(session.mendRect(mend), session.state.job!.photo)}
                   size={size}
+                  onScroll={follow}
                   isNow={candidate.mend.method === mend.method && candidate.mend.chosenTry === mend.chosenTry}
                 />
               ))}
@@ -76,18 +89,35 @@ export function TryoutsDialog() {
   );
 }
 
+/** The area lies in the middle of its picture. */
+function centre(pane: HTMLElement | null): void {
+  if (pane)
+    pane.scrollTo((pane.scrollWidth - pane.clientWidth) / 2, (pane.scrollHeight - pane.clientHeight) / 2);
+}
+
+/** With as much beside it as a tile has room for: a candidate is judged in context. */
+function widened(rect: Rect, photo: { width: number; height: number }): Rect {
+  const [w, h] = [Math.max(rect.w, Math.round(rect.h * 2)), Math.max(rect.h, Math.round(rect.w / 2.4))];
+  const x = Math.max(0, Math.min(photo.width - w, Math.round(rect.x - (w - rect.w) / 2)));
+  const y = Math.max(0, Math.min(photo.height - h, Math.round(rect.y - (h - rect.h) / 2)));
+  return intersect({ x, y, w, h }, { x: 0, y: 0, w: photo.width, h: photo.height });
+}
+
 function CandidateTile({
   candidate,
   rect,
   size,
   isNow,
+  onScroll,
 }: {
   candidate: Candidate;
   rect: Rect;
   size: Size;
   isNow: boolean;
+  onScroll: (pane: HTMLElement) => void;
 }) {
   const session = useSession();
+  const pane = useRef<HTMLDivElement>(null);
   const [picture, setPicture] = useState<Blob | null>(null);
   const { state, mend, says, share, reason } = candidate;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the rectangle is a new object each time
@@ -105,11 +135,17 @@ function CandidateTile({
   }, [state, mend, size, session]);
   return (
     <li className="flex min-h-0 flex-col overflow-hidden rounded-xl border border-line bg-sheet">
-      <div className="relative min-h-0 grow overflow-auto bg-[#8c8c8c]">
+      <div
+        data-pane
+        ref={pane}
+        onScroll={(e) => onScroll(e.currentTarget)}
+        className="relative min-h-0 grow overflow-auto bg-[#8c8c8c]"
+      >
         {picture ? (
           <BlobPicture
             blob={picture}
             alt={says}
+            onLoad={() => size === 'full' && centre(pane.current)}
             className={size === 'fit' ? 'size-full object-contain' : 'max-w-none'}
           />
         ) : state === 'failed' ? (
