@@ -141,3 +141,25 @@ describe('membrane', () => {
     );
   });
 });
+
+test('a large grid with fixed points strewn all over, and steps to take up, is solved all the same', () => {
+  const [w, h] = [220, 190];
+  const { kind, values, random } = puzzle(w, h, 31, 900);
+  // A comb of fixed lines one pixel wide, which coarse grids cannot see.
+  for (let x = 20; x < 200; x += 6) for (let y = 30 + (x % 7); y < 150; y++) kind[y * w + x] = point.fixed;
+  const source = new Float32Array(w * h * 4);
+  for (let i = 0; i < source.length; i++) source[i] = random.next() < 0.05 ? 0.3 * (random.next() - 0.5) : 0;
+  const { converged } = solveMembrane(w, h, kind, values, { source, tolerance: 4e-4 });
+  expect(converged).toBe(true);
+  let worst = 0;
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const p = y * w + x;
+      if (kind[p] !== point.free) continue;
+      let sum = source[4 * p];
+      for (const q of [x > 0 ? p - 1 : -1, x < w - 1 ? p + 1 : -1, p - w, p + w])
+        if (q >= 0 && q < w * h && kind[q] !== point.away) sum += values[4 * q] - values[4 * p];
+      worst = Math.max(worst, Math.abs(sum));
+    }
+  expect(worst).toBeLessThan(4e-3);
+});

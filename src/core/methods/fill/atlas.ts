@@ -8,8 +8,8 @@ import {
   project,
   stepsAt,
 } from '../../geometry';
-import { type FloatImage, makeFloatImage, type Rect, sampleMean, sampleSharp } from '../../raster';
-import { role } from './frame';
+import { type FloatImage, makeFloatImage, sampleMean, sampleSharp } from '../../raster';
+import { boxOfTargets, role } from './frame';
 
 /** How sources may be turned about before they are compared. */
 export interface Variety {
@@ -255,18 +255,4 @@ function affineOf(turn: Turn, [mx, my]: PlanePoint): (x: number, y: number) => P
 function middleOf(roles: Uint8Array, w: number): PlanePoint {
   const box = boxOfTargets(roles, w);
   return [box.x + box.w / 2, box.y + box.h / 2];
-}
-
-export function boxOfTargets(roles: Uint8Array, w: number): Rect {
-  let [x0, y0, x1, y1] = [w, Infinity, -1, -1];
-  for (let i = 0; i < roles.length; i++) {
-    if (roles[i] !== role.target) continue;
-    const x = i % w;
-    const y = Math.floor(i / w);
-    x0 = Math.min(x0, x);
-    x1 = Math.max(x1, x);
-    y0 = Math.min(y0, y);
-    y1 = y;
-  }
-  return { x: x0, y: y0, w: x1 - x0 + 1, h: y1 - y0 + 1 };
 }

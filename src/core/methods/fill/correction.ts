@@ -1,6 +1,6 @@
-import type { FloatImage } from '../../raster';
+import { type FloatImage, grow, intersect } from '../../raster';
 import { point, solveMembrane } from '../../solve';
-import { role } from './frame';
+import { boxOfTargets, role } from './frame';
 import type { ShiftMap } from './seam-cut';
 
 /** One jump is at most this large, and so is the whole correction (of full scale): beyond it lies an edge, not a tone step. */
@@ -21,16 +21,19 @@ const mostCorrection = 60 / 255;
  */
 export function correctionField(image: FloatImage, roles: Uint8Array, map: ShiftMap): Float32Array {
   const { w, h } = image.rect;
-  const kind = new Uint8Array(w * h);
-  const source = new Float32Array(w * h * 4);
   const field = new Float32Array(w * h * 4);
+  // Only the area itself, with its rim, is solved for.
+  const box = intersect(grow(boxOfTargets(roles, w), 1), { x: 0, y: 0, w, h });
+  const kind = new Uint8Array(box.w * box.h);
+  const source = new Float32Array(box.w * box.h * 4);
+  const values = new Float32Array(box.w * box.h * 4);
   const isKnown = (i: number) => roles[i] === role.context || roles[i] === role.source;
-  for (let i = 0; i < kind.length; i++)
-    kind[i] = roles[i] === role.target ? point.free : isKnown(i) ? point.fixed : point.away;
   const known = (x: number, y: number) => x >= 0 && y >= 0 && x < w && y < h && isKnown(y * w + x);
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++) {
+  for (let y = box.y; y < box.y + box.h; y++)
+    for (let x = box.x; x < box.x + box.w; x++) {
       const p = y * w + x;
+      const k = (y - box.y) * box.w + x - box.x;
+      kind[k] = roles[p] === role.target ? point.free : isKnown(p) ? point.fixed : point.away;
       if (roles[p] !== role.target) continue;
       const a = map.shifts[map.label[p]];
       for (let d = 0; d < 4; d++) {
@@ -44,14 +47,19 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
           const jump = inside
             ? joinJump(image, known, x, y, qx, qy, a, map.shifts[map.label[q]], c)
             : rimJump(image, known, qx, qy, a, c);
-          source[4 * p + c] -= Math.max(-mostJump, Math.min(mostJump, jump));
+          source[4 * k + c] -= Math.max(-mostJump, Math.min(mostJump, jump));
         }
       }
     }
-  solveMembrane(w, h, kind, field, { source, tolerance: 4e-4 });
-  for (let i = 0; i < kind.length; i++)
-    for (let c = 4 * i; c < 4 * i + 4; c++)
-      field[c] = kind[i] === point.free ? Math.max(-mostCorrection, Math.min(mostCorrection, field[c])) : 0;
+  solveMembrane(box.w, box.h, kind, values, { source, tolerance: 4e-4 });
+  for (let y = 0; y < box.h; y++)
+    for (let x = 0; x < box.w; x++) {
+      const k = 4 * (y * box.w + x);
+      if (kind[k >> 2] !== point.free) continue;
+      const p = 4 * ((box.y + y) * w + box.x + x);
+      for (let c = 0; c < 3; c++)
+        field[p + c] = Math.max(-mostCorrection, Math.min(mostCorrection, values[k + c]));
+    }
   return field;
 }
 

@@ -1,5 +1,5 @@
 import { InputError } from '../../errors';
-import type { FloatImage } from '../../raster';
+import type { FloatImage, Rect } from '../../raster';
 
 /** One level of what fill works on. Pictures hold 8 bytes a pixel: red, green, blue, two texture features, padding. */
 export interface Frame {
@@ -244,6 +244,21 @@ export function targetCentres(frame: Frame, radius: number): Int32Array {
   for (let y = radius; y < h - radius; y++)
     for (let x = radius; x < w - radius; x++) if (count[y * w + x] > 0) out.push(y * w + x);
   return Int32Array.from(out);
+}
+
+/** The smallest rectangle round all that is to be filled. */
+export function boxOfTargets(roles: Uint8Array, w: number): Rect {
+  let [x0, y0, x1, y1] = [w, Infinity, -1, -1];
+  for (let i = 0; i < roles.length; i++) {
+    if (roles[i] !== role.target) continue;
+    const x = i % w;
+    const y = Math.floor(i / w);
+    x0 = Math.min(x0, x);
+    x1 = Math.max(x1, x);
+    y0 = Math.min(y0, y);
+    y1 = y;
+  }
+  return { x: x0, y: y0, w: x1 - x0 + 1, h: y1 - y0 + 1 };
 }
 
 export function indicesOf(mask: Uint8Array): Int32Array {

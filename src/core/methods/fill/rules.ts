@@ -3,6 +3,7 @@ import type { GuideLine, Rail } from '../../job/types';
 import type { Rect } from '../../raster';
 import type { Atlas } from './atlas';
 import { type FrameRules, leastSlack, type Rule, role } from './frame';
+import { straightEdges } from './straight-edges';
 
 /** Half the width of the band along a guide line whose sources keep to it. */
 const bandPx = 6;
@@ -26,8 +27,19 @@ export function makeRules(
     });
     index.fill(1, 0, ground.w * ground.h);
   }
-  for (const [x0, y0, x1, y1] of lines) {
-    const [a, b] = [place([x0, y0]), place([x1, y1])];
+  const drawn = lines.map(([x0, y0, x1, y1]) => [place([x0, y0]), place([x1, y1])] as const);
+  const seen = straightEdges(image, atlas.roles, ground.w, ground.h);
+  // Later ones go before earlier ones where they cross: what was drawn before what was only seen.
+  for (const [a, b] of [
+    ...seen.map(
+      ([x0, y0, x1, y1]) =>
+        [
+          [x0, y0],
+          [x1, y1],
+        ] as const,
+    ),
+    ...drawn,
+  ]) {
     const length = a && b ? Math.hypot(b[0] - a[0], b[1] - a[1]) : 0;
     if (!a || !b || length < 1) continue;
     const [nx, ny] = [-(b[1] - a[1]) / length, (b[0] - a[0]) / length];
