@@ -1,7 +1,7 @@
 import type { PlanePoint } from '../../geometry';
-import type { GuideLine, Rail } from '../../job/types';
 import type { Rect } from '../../raster';
 import type { Atlas } from './atlas';
+import type { FillSteering } from './compute';
 import { type FrameRules, leastSlack, type Rule, role } from './frame';
 import { straightEdges } from './straight-edges';
 
@@ -12,7 +12,7 @@ const bandPx = 6;
 export function makeRules(
   atlas: Atlas,
   window: Rect,
-  { rail, lines }: { rail: Rail | null; lines: readonly GuideLine[] },
+  { rail, lines, plane }: Pick<FillSteering, 'rail' | 'lines' | 'plane'>,
 ): FrameRules | null {
   const { ground, image } = atlas;
   const index = new Uint8Array(image.rect.w * image.rect.h);
@@ -28,7 +28,8 @@ export function makeRules(
     index.fill(1, 0, ground.w * ground.h);
   }
   const drawn = lines.map(([x0, y0, x1, y1]) => [place([x0, y0]), place([x1, y1])] as const);
-  const seen = straightEdges(image, atlas.roles, ground.w, ground.h);
+  // A rail or a plane says already how things run.
+  const seen = rail || plane ? [] : straightEdges(image, atlas.roles, ground.w, ground.h);
   // Later ones go before earlier ones where they cross: what was drawn before what was only seen.
   for (const [a, b] of [
     ...seen.map(

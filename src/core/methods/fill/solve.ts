@@ -23,6 +23,8 @@ const coarseEnoughPx = { compact: 9, long: 6.5 };
 const patchRadius = 4;
 /** The level at which seams are first cut has at most this many hole pixels. */
 const mostWorkingPixels = 12_000;
+/** The start compares about so many pairs of patches. */
+const peelEffort = 800_000;
 const mostShifts = 60;
 const mostShiftsOfRule = 24;
 
@@ -110,7 +112,8 @@ function searchLevels(
     const frame = levels[level];
     const search = new PatchSearch(frame, radius, random);
     const window = Math.max(frame.w, frame.h);
-    if (!coarse) search.peel(isLong ? 300 : Math.min(2500, Math.ceil(search.usableCount * 0.8)));
+    if (!coarse)
+      search.peel(Math.max(300, Math.min(isLong ? 300 : 2500, Math.round(peelEffort / search.holes.length))));
     else {
       refineSources(coarse.frame, coarse.sources, search);
       search.vote(true);

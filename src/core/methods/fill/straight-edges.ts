@@ -11,7 +11,7 @@ const directions = 120;
 const distanceStep = 1.5;
 /** An edge point belongs to a line when it lies and points as the line does. */
 const offLinePx = 1.6;
-const offAngle = (7 * Math.PI) / 180;
+const offAngle = (12 * Math.PI) / 180;
 /** So much of the line must be edge, on either side of the hole. */
 const leastCover = 0.6;
 const leastSupportPx = 10;
@@ -134,7 +134,7 @@ function edgePoints({ w, h, luma, known, hole }: Small, reach: number): EdgePoin
       const ux = Math.round(gx[p] / size[p]);
       const uy = Math.round(gy[p] / size[p]);
       const [before, after] = [size[p - uy * w - ux], size[p + uy * w + ux]];
-      if (size[p] < before || size[p] <= after) continue;
+      if (size[p] < before || size[p] < after) continue;
       // Between pixels, by the parabola through the three.
       const bend = before - 2 * size[p] + after;
       const shift = bend < 0 ? Math.max(-0.5, Math.min(0.5, (before - after) / (2 * bend))) : 0;
@@ -154,7 +154,7 @@ function strongest(points: readonly EdgePoint[], { w, h }: Small): Line | null {
   const votes = new Uint16Array(directions * 2 * span);
   for (const { x, y, angle } of points) {
     const middle = Math.round(((angle + Math.PI) / (2 * Math.PI)) * directions);
-    for (let k = middle - 2; k <= middle + 2; k++) {
+    for (let k = middle - 4; k <= middle + 4; k++) {
       const d = (k + directions) % directions;
       const a = (d / directions) * 2 * Math.PI - Math.PI;
       votes[d * 2 * span + Math.round((x * Math.cos(a) + y * Math.sin(a)) / distanceStep) + span]++;

@@ -1,0 +1,66 @@
+import { expect, test } from 'vitest';
+import { makeRandom } from '../../random';
+import { makeFloatImage } from '../../raster';
+import { role } from './frame';
+import { straightEdges } from './straight-edges';
+import { fillPicture } from './testing';
+
+const [w, h] = [240, 200];
+
+/** Grainy grey, lighter where `isLight` says so, edges as soft as a lens makes them; a hole in the middle. */
+function scene(isLight: (x: number, y: number) => boolean, seed = 3) {
+  const random = makeRandom(seed);
+  const image = makeFloatImage({ x: 0, y: 0, w, h });
+  const roles = new Uint8Array(w * h).fill(role.source);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      let light = 0;
+      for (let k = 0; k < 9; k++)
+        if (isLight(x + ((k % 3) + 0.5) / 3, y + (Math.floor(k / 3) + 0.5) / 3)) light++;
+      const v = 0.3 + (0.4 * light) / 9 + 0.06 * (random.next() - 0.5);
+      image.data.set([v, v, v, 1], 4 * (y * w + x));
+      if (x >= 90 && x < 150 && y >= 70 && y < 130) roles[y * w + x] = role.target;
+    }
+  return { image, roles };
+}
+
+test('an edge that enters on one side and leaves on the other is found to within half a pixel', () => {
+  const at = (x: number) => 100 + 0.31 * (x - 120);
+  const { image, roles } = scene((x, y) => y < at(x));
+  const [line, ...others] = straightEdges(image, roles, w, h);
+  expect(others).toEqual([]);
+  for (const [x, y] of [
+    [line[0], line[1]],
+    [line[2], line[3]],
+  ])
+    expect(Math.abs(y + 0.5 - at(x + 0.5))).toBeLessThan(0.5);
+});
+
+test('an edge that ends at the hole, or turns behind it, is none that runs on', () => {
+  const ends = scene((x, y) => y < 100 && x < 120);
+  expect(straightEdges(ends.image, ends.roles, w, h)).toEqual([]);
+  // Light above on the left, below on the right: the same line, but not the same edge.
+  const swaps = scene((x, y) => y < 100 === x < 120);
+  expect(straightEdges(swaps.image, swaps.roles, w, h)).toEqual([]);
+});
+
+test('grain alone has no edges', () => {
+  const { image, roles } = scene(() => false, 9);
+  expect(straightEdges(image, roles, w, h)).toEqual([]);
+});
+
+test('a bar behind the hole is filled straight, without any guide line', () => {
+  const middle = (x: number) => 96 + 0.27 * (x - 120);
+  const isBar = (x: number, y: number) => Math.abs(y - middle(x)) < 7;
+  const { image, roles } = scene(isBar, 5);
+  const hole = roles.map((r) => (r === role.target ? 1 : 0));
+  const filled = fillPicture({ image, hole });
+  let wrong = 0;
+  hole.forEach((v, p) => {
+    if (!v) return;
+    const [x, y] = [(p % w) + 0.5, Math.floor(p / w) + 0.5];
+    if (Math.abs(Math.abs(y - middle(x)) - 7) < 1.6) return;
+    if (filled.image.data[4 * p] > 0.5 !== isBar(x, y)) wrong++;
+  });
+  expect(wrong).toBeLessThan(25);
+});
