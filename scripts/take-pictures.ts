@@ -58,6 +58,28 @@ try {
   await take('export');
   await page.keyboard.press('Escape');
   await page.getByRole('link', { name: 'Shelf' }).click();
+  await page.getByRole('button', { name: /Press house/ }).click();
+  await page.waitForURL(/\/job\//);
+  await settled(page);
+  await page.getByRole('button', { name: /^Choose Cable/ }).click();
+  await settled(page);
+  await page.mouse.move(640, 4);
+  await take('steer');
+  await page.getByRole('button', { name: /^Choose Sign/ }).click();
+  await page.locator('canvas').focus();
+  await page.keyboard.press('t');
+  await page.waitForFunction(
+    () => {
+      const candidates = window.bench?.state.tryouts?.candidates ?? [];
+      return candidates.length > 5 && candidates.every((c) => c.state === 'ready');
+    },
+    null,
+    { timeout: 180_000 },
+  );
+  await page.waitForTimeout(2500);
+  await take('tryouts');
+  await page.keyboard.press('Escape');
+  await page.getByRole('link', { name: 'Shelf' }).click();
   await page.waitForTimeout(2500);
   await take('shelf');
 } finally {
