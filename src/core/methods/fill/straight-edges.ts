@@ -47,7 +47,7 @@ export function straightEdges(image: FloatImage, roles: Uint8Array, w: number, h
   ) {
     const line = strongest(points, small);
     if (!line) break;
-    const fitted = fit(line, points, small, reach);
+    const fitted = confirmed(line, points, small, reach);
     if (fitted) {
       const [x0, y0, x1, y1] = fitted.map((v) => v * scale + (scale - 1) / 2);
       found.push([x0, y0, x1, y1]);
@@ -181,7 +181,7 @@ function belongs(p: EdgePoint, { angle, distance }: Line, offPx: number): boolea
 }
 
 /** The line through its points, when it crosses the hole and is seen on both sides of it. */
-function fit(line: Line, points: readonly EdgePoint[], small: Small, reach: number): GuideLine | null {
+function confirmed(line: Line, points: readonly EdgePoint[], small: Small, reach: number): GuideLine | null {
   let now = line;
   for (let round = 0; round < 3; round++) {
     const own = points.filter((p) => belongs(p, now, round === 0 ? 2 * offLinePx : offLinePx));
