@@ -9,7 +9,7 @@ const runs = 5;
  *  bytes in the same page. */
 export async function benchOpen(): Promise<void> {
   headline('Open a 24-megapixel JPEG');
-  const { file } = await largeJpeg();
+  const { file } = largeJpeg();
   await inBrowser(async (page, url) => {
     await takeIn(page, url, file);
     const job = page.url();

@@ -5,7 +5,7 @@ import type { Layer, Mend } from '../src/core/job';
 import { makeRandom } from '../src/core/random';
 import { makeRaster, type Raster } from '../src/core/raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../src/core/testing/jobs';
-import { decodePicture, nodeCodecs } from '../src/headless/node-codecs';
+import { decodePicture } from '../src/headless/node-codecs';
 
 const outFolder = join(import.meta.dirname, 'out');
 
@@ -36,14 +36,9 @@ export function texture(width: number, height: number): Raster {
   return raster;
 }
 
-/** The 24-megapixel JPEG that the browser's figures are taken on; kept between runs. */
-export async function largeJpeg(): Promise<{ file: string; bytes: Uint8Array }> {
-  const file = outFile('large.jpg');
-  if (!existsSync(file)) {
-    const { width, height, data } = texture(6000, 4000);
-    const picture = { width, height, data: new Uint8ClampedArray(data), colorSpace: 'srgb' } as ImageData;
-    writeFileSync(file, new Uint8Array(await nodeCodecs.jpeg(picture, 90)));
-  }
+/** The 24-megapixel JPEG that the browser's figures are taken on. */
+export function largeJpeg(): { file: string; bytes: Uint8Array } {
+  const file = join(import.meta.dirname, '..', 'demo', 'large', 'press-house', 'photo.jpg');
   return { file, bytes: new Uint8Array(readFileSync(file)) };
 }
 
@@ -51,7 +46,7 @@ export async function largeJpeg(): Promise<{ file: string; bytes: Uint8Array }> 
 export async function largeJob(mends: number): Promise<string> {
   const file = outFile(`large-${mends}.vine.zip`);
   if (existsSync(file)) return file;
-  const { bytes } = await largeJpeg();
+  const { bytes } = largeJpeg();
   const photo = await decodePicture(bytes);
   const random = makeRandom(5);
   const made: Mend[] = [];

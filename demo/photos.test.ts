@@ -6,10 +6,13 @@ import { decodeMask } from '../src/core/formats';
 import { decodePicture } from '../src/headless/node-codecs';
 import type { SceneFacts } from './toolkit/facts';
 
-const folder = join(import.meta.dirname, 'photos');
+const folder = import.meta.dirname;
 const bytes = (id: string, file: string) => new Uint8Array(readFileSync(join(folder, id, file)));
+const all = ['photos', 'large'].flatMap((kind) =>
+  readdirSync(join(folder, kind)).map((id) => `${kind}/${id}`),
+);
 
-describe.each(readdirSync(folder))('%s', (id) => {
+describe.each(all)('%s', (id) => {
   const facts: SceneFacts = JSON.parse(readFileSync(join(folder, id, 'scene.json'), 'utf8'));
 
   test('outside the masks, grown by 6 px, photo and truth are the same to within sensor noise', async () => {

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { addMend, transact } from '../../core/job';
+import { addMend, noSteer, transact } from '../../core/job';
 import { halve, type Raster, tileKey } from '../../core/raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../../core/testing/jobs';
 import { differences, texturedPhoto } from '../../core/testing/pictures';
@@ -140,6 +140,54 @@ describe('fills', () => {
     const after = engine.flatten(() => {});
     const at = (r: Raster) => [...r.data.subarray((238 * 700 + 340) * 4, (238 * 700 + 340) * 4 + 3)];
     expect(at(after)).toEqual(at(before));
+  });
+
+  test('16 bits are kept, and outside the area nothing is filled', () => {
+    const photo = texturedPhoto(300, 220, 4, 16);
+    const engine = new Engine(photo, 'photo');
+    const mend = { ...fill, area: areaOfShapes([boxShape(120, 90, 34, 30)]) };
+    engine.setJob(jobOf(photo, [layerOf([mend])]));
+    const { input, inputKey } = engine.fillInput(mend, 't');
+    const { rect, data } = runFill({ input, depth: 16 });
+    expect([...data].filter((v, i) => i % 4 < 3 && v % 257 !== 0).length).toBeGreaterThan(1000);
+    engine.addPixels([{ tryId: 't', ...rect, data, inputKey }], []);
+    const { data: flat } = engine.flatten(() => {});
+    const changed = differences(flat, photo.data).count;
+    expect(changed).toBeGreaterThan(1000);
+    expect(changed).toBeLessThanOrEqual(34 * 30 * 3);
+  });
+
+  test('zones of the mend and of the job decide what may be drawn from, and make a fill out of date', () => {
+    const { engine, job } = open();
+    const zone = (x: number) => areaOfShapes([boxShape(x, 150, 80, 200)]);
+    const steered = { ...fill, steer: { ...noSteer, allow: zone(400) } };
+    const withZones = { ...job, zones: { allow: zone(0), avoid: zone(440) }, layers: [layerOf([steered])] };
+    engine.setJob(withZones);
+    const { input, inputKey } = engine.fillInput(steered, 't');
+    const [{ image, allowed }] = input.windows;
+    allowed!.forEach((v, i) => {
+      const x = image.rect.x + (i % image.rect.w);
+      const y = image.rect.y + Math.floor(i / image.rect.w);
+      expect(v === 1).toBe(x >= 400 && x < 440 && y >= 150 && y < 350);
+    });
+    const { rect, data } = runFill({ input, depth: 8 });
+    engine.addPixels([{ tryId: 't', ...rect, data, inputKey }], []);
+    expect(engine.mendStates()).toEqual({});
+    engine.setJob({ ...withZones, zones: { allow: null, avoid: null } });
+    expect(engine.mendStates()).toEqual({ [fill.id]: { state: 'stale' } });
+  });
+
+  test('a try with settings of its own is computed with them, and is not out of date for that', () => {
+    const { engine, job } = open();
+    const own = { ...fill, tries: [{ id: 't', seed: 5, params: { reach: 3 } }] };
+    engine.setJob({ ...job, layers: [layerOf([own])] });
+    const { input, inputKey } = engine.fillInput(own, 't');
+    expect(input.windows[0].image.rect.w).toBeGreaterThan(
+      engine.fillInput(fill, 't').input.windows[0].image.rect.w,
+    );
+    const { rect, data } = runFill({ input, depth: 8 });
+    engine.addPixels([{ tryId: 't', ...rect, data, inputKey }], []);
+    expect(engine.mendStates()).toEqual({});
   });
 
   test('an area outside the photo says so', () => {

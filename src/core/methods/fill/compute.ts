@@ -129,17 +129,29 @@ function fillPiece(
   const { box, isLong } = plan.pieces[k];
   const shows = box.w * box.h >= worthShowingPx && atlas.isPlain;
   onProgress('searching', 0);
-  const map = solveShifts(atlas.image, atlas.roles, makeRandom(seed), {
-    isLong,
-    rules: makeRules(atlas, image.rect, steering),
-    onProgress: (stage, share, guide) =>
-      onProgress(stage, share, guide && shows ? coarseAnswer(image.rect, roles, guide) : undefined),
-  });
+  const solve = (edges: 'drawn' | 'seen too') =>
+    solveShifts(atlas.image, atlas.roles, makeRandom(seed), {
+      isLong,
+      rules: makeRules(atlas, image.rect, steering, edges),
+      onProgress: (stage, share, guide) =>
+        onProgress(stage, share, guide && shows ? coarseAnswer(image.rect, roles, guide) : undefined),
+    });
+  const map = solveWithEdges(solve);
   onProgress('blending', 0);
   const field = correctionField(atlas.image, atlas.roles, map);
   const part = render(plan, k, image, roles, atlas, map, field);
   onProgress('blending', 1);
   return part;
+}
+
+/** Edges that were only seen must not stand in the way: where nothing can be drawn from along them, they do not count. */
+function solveWithEdges(solve: (edges: 'drawn' | 'seen too') => ShiftMap): ShiftMap {
+  try {
+    return solve('seen too');
+  } catch (error) {
+    if (!(error instanceof InputError) || error.code !== 'no-source') throw error;
+    return solve('drawn');
+  }
 }
 
 /** What each window pixel is to piece k. What comes later is filled along when near, else guessed and not drawn from. */

@@ -13,6 +13,7 @@ export function makeRules(
   atlas: Atlas,
   window: Rect,
   { rail, lines, plane }: Pick<FillSteering, 'rail' | 'lines' | 'plane'>,
+  edges: 'drawn' | 'seen too',
 ): FrameRules | null {
   const { ground, image } = atlas;
   const index = new Uint8Array(image.rect.w * image.rect.h);
@@ -29,7 +30,8 @@ export function makeRules(
   }
   const drawn = lines.map(([x0, y0, x1, y1]) => [place([x0, y0]), place([x1, y1])] as const);
   // A rail or a plane says already how things run.
-  const seen = rail || plane ? [] : straightEdges(image, atlas.roles, ground.w, ground.h);
+  const seen =
+    rail || plane || edges === 'drawn' ? [] : straightEdges(image, atlas.roles, ground.w, ground.h);
   // Later ones go before earlier ones where they cross: what was drawn before what was only seen.
   for (const [a, b] of [
     ...seen.map(
