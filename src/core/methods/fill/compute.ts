@@ -126,12 +126,12 @@ function fillPiece(
 ): FilledPart {
   const roles = rolesOf(plan, k, image, allowed);
   const atlas = makeAtlas(image, roles, steering.plane, steering.variety);
-  const { box, isLong } = plan.pieces[k];
+  const { box, isThin } = plan.pieces[k];
   const shows = box.w * box.h >= worthShowingPx && atlas.isPlain;
   onProgress('searching', 0);
   const solve = (edges: 'drawn' | 'seen too') =>
     solveShifts(atlas.image, atlas.roles, makeRandom(seed), {
-      isLong,
+      isThin,
       rules: makeRules(atlas, image.rect, steering, edges),
       onProgress: (stage, share, guide) =>
         onProgress(stage, share, guide && shows ? coarseAnswer(image.rect, roles, guide) : undefined),

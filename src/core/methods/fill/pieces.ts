@@ -6,8 +6,8 @@ export interface Piece {
   /** Box of the piece's own pixels. */
   readonly box: Rect;
   readonly window: Rect;
-  /** A chunk of something long and thin. */
-  readonly isLong: boolean;
+  /** A chunk of something thin, such as a wire. */
+  readonly isThin: boolean;
 }
 
 export interface PiecePlan {
@@ -23,6 +23,8 @@ const nearPx = 6;
 export const leastRoomPx = 60;
 const leastRoomOfChunkPx = 45;
 const leastChunkPx = 128;
+/** Half as thick as this, or less, is thin. */
+const thinPx = 14;
 
 /** Divides an area so that the cost grows with it and not with the photo between its parts: what lies apart is filled
  *  apart, and what is long and thin is filled chunk by chunk along its length.
@@ -53,10 +55,11 @@ export function planPieces(mask: Uint8Array, box: Rect, bounds: Rect, reach: num
         part = unite(part, { x: p % w, y: Math.floor(p / w), w: 1, h: 1 });
       }
       const placed = { ...part, x: part.x + box.x, y: part.y + box.y };
-      const room = isLong
+      const isThin = isLong && half <= thinPx;
+      const room = isThin
         ? Math.max(leastRoomOfChunkPx, Math.ceil(Math.max(part.w, part.h) * reach * 0.5))
-        : Math.max(leastRoomPx, Math.ceil(longer * reach));
-      pieces.push({ box: placed, window: intersect(grow(placed, room), bounds), isLong });
+        : Math.max(leastRoomPx, Math.ceil((isLong ? Math.max(part.w, part.h) : longer) * reach));
+      pieces.push({ box: placed, window: intersect(grow(placed, room), bounds), isThin });
     }
   }
   return { box, owner, pieces };

@@ -19,7 +19,7 @@ import { cutSeams, frequentShifts, type ShiftMap } from './seam-cut';
 import { PatchSearch, refineSources } from './search';
 
 /** Hole half-thickness in pixels at which the pyramid stops, and patch radius (9×9). */
-const coarseEnoughPx = { compact: 9, long: 6.5 };
+const coarseEnoughPx = { compact: 9, thin: 6.5 };
 const patchRadius = 4;
 /** The level at which seams are first cut has at most this many hole pixels. */
 const mostWorkingPixels = 12_000;
@@ -29,8 +29,8 @@ const mostShifts = 60;
 const mostShiftsOfRule = 24;
 
 export interface SolveOptions {
-  /** A chunk of something long and thin: fewer rounds do. */
-  readonly isLong: boolean;
+  /** A chunk of something thin: fewer rounds do. */
+  readonly isThin: boolean;
   readonly rules: FrameRules | null;
   /** @param guide  what the hole looks like so far, with the size of its level, when it is worth showing */
   readonly onProgress: (stage: 'searching' | 'joining', share: number, guide?: Guide) => void;
@@ -56,7 +56,7 @@ export function solveShifts(
   // Where little may be drawn from, smaller patches must do.
   while (radius > 0 && !hasSources(levels[0], radius)) radius--;
   if (!hasSources(levels[0], radius)) throw nothingToDrawFrom(levels[0]);
-  for (let wanted = halvings(levels[0], options.isLong); wanted > 0; wanted--) {
+  for (let wanted = halvings(levels[0], options.isThin); wanted > 0; wanted--) {
     const next = shrink(levels[levels.length - 1]);
     if (Math.min(next.w, next.h) < 2 * radius + 3 || !hasSources(next, radius)) break;
     levels.push(next);
@@ -77,21 +77,21 @@ export function solveShifts(
 }
 
 /** The coarser the search starts, the wider the surroundings that tell textures apart. */
-function firstLevel(image: FloatImage, roles: Uint8Array, { isLong, rules }: SolveOptions): Frame {
+function firstLevel(image: FloatImage, roles: Uint8Array, { isThin, rules }: SolveOptions): Frame {
   const { w, h } = image.rect;
   const hole = roles.map((r) => (r === role.target ? 1 : 0));
   const known = roles.map((r) => (r === role.context || r === role.source ? 1 : 0));
-  const wanted = halvings({ w, h, hole, known }, isLong);
+  const wanted = halvings({ w, h, hole, known }, isThin);
   return makeFrame(image, roles, wanted > 2 ? 2 ** (wanted - 1) : patchRadius, rules);
 }
 
 /** How often the picture is halved until the hole is as thin as the patches. */
-function halvings({ w, h, hole, known }: Pick<Frame, 'w' | 'h' | 'hole' | 'known'>, isLong: boolean): number {
+function halvings({ w, h, hole, known }: Pick<Frame, 'w' | 'h' | 'hole' | 'known'>, isThin: boolean): number {
   let most = 1;
   squaredDistance(known, w, h).forEach((d, i) => {
     if (hole[i] && d > most && d < farAway) most = d;
   });
-  const enough = isLong ? coarseEnoughPx.long : coarseEnoughPx.compact;
+  const enough = isThin ? coarseEnoughPx.thin : coarseEnoughPx.compact;
   return Math.max(0, Math.ceil(Math.log2(Math.sqrt(most) / enough)));
 }
 
@@ -103,7 +103,7 @@ function searchLevels(
   working: number,
   radius: number,
   random: Random,
-  { isLong, onProgress }: SolveOptions,
+  { isThin, onProgress }: SolveOptions,
 ): { guide: Uint8Array; sources: Int32Array } {
   const last = levels.length - 1;
   let coarse: { frame: Frame; sources: Int32Array } | null = null;
@@ -113,12 +113,12 @@ function searchLevels(
     const search = new PatchSearch(frame, radius, random);
     const window = Math.max(frame.w, frame.h);
     if (!coarse)
-      search.peel(Math.max(300, Math.min(isLong ? 300 : 2500, Math.round(peelEffort / search.holes.length))));
+      search.peel(Math.max(300, Math.min(isThin ? 300 : 2500, Math.round(peelEffort / search.holes.length))));
     else {
       refineSources(coarse.frame, coarse.sources, search);
       search.vote(true);
     }
-    const rounds = isLong
+    const rounds = isThin
       ? level === 0
         ? 1
         : level === last
