@@ -14,8 +14,12 @@ const drumAt = [1.15, 0, 5.2] as const;
 function water(pass: Pass): string {
   const calm = 'bumps .05 scale <.5,1,.14>';
   const fine = 'bumps .03 scale <.16,1,.05>';
+  // Taken back out of the rings' place and size, so that away from the drum the water is the very same.
+  const home = `translate <${drumAt.map((v) => -v).join()}> scale ${1 / 1.7}`;
+  const still = `average normal_map{[1 ${calm} ${home}][1 ${fine} ${home}]}`;
+  const stirred = `average normal_map{[1 ${calm} ${home}][1 ${fine} ${home}][2 ripples .16 scale .16]}`;
   const rings = isCluttered(pass)
-    ? `normal{cylindrical normal_map{[0 average normal_map{[1 ${calm}][1 ${fine}]}][.12 average normal_map{[1 ${calm}][1 ${fine}]}][.5 average normal_map{[1 ${calm}][1 ${fine}][2 ripples .16 scale .16]}][1 ripples .22 scale .16]} scale 1.7 translate <${drumAt.join()}>}`
+    ? `normal{cylindrical normal_map{[0 ${still}][.12 ${still}][.5 ${stirred}][1 ripples .22 scale .16]} scale 1.7 translate <${drumAt.join()}>}`
     : `normal{average normal_map{[1 ${calm}][1 ${fine}]}}`;
   const finish =
     pass.is === 'mask'
