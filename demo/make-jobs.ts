@@ -1,5 +1,5 @@
 /** Makes the demo jobs that the shelf offers, from the finished photographs and the worked examples in `sheets/`:
- *  `npm run demo:jobs`. Needs no renderer and no browser. */
+ *  `npm run demo:jobs [-- scene …]`. Needs no renderer and no browser. */
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { writeJobFile } from '../src/core/formats';
@@ -12,7 +12,9 @@ import type { SceneFacts } from './toolkit/facts';
 const here = import.meta.dirname;
 const emptySheet = join(here, 'sheets', 'untouched.json');
 
+const wanted = process.argv.slice(2);
 for (const id of readdirSync(join(here, 'photos')).sort()) {
+  if (wanted.length > 0 && !wanted.includes(id)) continue;
   const facts: SceneFacts = JSON.parse(readFileSync(join(here, 'photos', id, 'scene.json'), 'utf8'));
   const sheet = join(here, 'sheets', `${id}.json`);
   const bundle = await applySheet(
