@@ -176,6 +176,14 @@ test('tryouts: several candidates side by side, at 1:1 too; one is picked, no ot
   await expect.poll(() => page.evaluate(() => window.bench!.state.mendStates)).toEqual({});
   await page.getByRole('group', { name: 'Tries' }).getByRole('button', { name: '1', exact: true }).click();
   expect((await mends(bench))[0].chosenTry).toBe(first);
+  // Opened again it shows what there is; further ones only when asked for.
+  await bench.press('t');
+  await expect(dialog.getByRole('status')).toContainText('7 of 7 ready');
+  await dialog.getByRole('button', { name: 'More fills' }).click();
+  await expect(dialog.getByRole('status')).toContainText('11 of 11 ready', { timeout: 60_000 });
+  await page.keyboard.press('Escape');
+  await expect(dialog).toBeHidden();
+  expect((await mends(bench))[0].tries).toHaveLength(9);
   await bench.press('t');
   await dialog
     .getByRole('listitem')

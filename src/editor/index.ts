@@ -1,3 +1,4 @@
+export { fillToRepeat } from './session/earlier-fill';
 export { newId } from './session/new-mend';
 export { Session } from './session/session';
 export * from './session/state';

@@ -5,16 +5,21 @@ import { noisePhoto } from '../testing/pictures';
 import {
   addLayer,
   addMend,
+  addTries,
   addTry,
   allMends,
+  asTried,
   type Command,
   changeLayer,
   changeMend,
+  changeZones,
   checkJob,
   checkSheet,
   findMend,
   type Job,
   jobOfSheet,
+  noSteer,
+  noZones,
   placeLayer,
   placeMend,
   record,
@@ -25,6 +30,7 @@ import {
   transact,
   undo,
 } from '.';
+import { undoOn } from './commands';
 import { emptyHistory } from './history';
 
 const photo = noisePhoto(100, 80);
@@ -198,6 +204,91 @@ describe('schema', () => {
 
   test('what is no object at all is refused', () => {
     for (const value of [null, 3, 'job', []]) expect(() => checkJob(value)).toThrow(/This job/);
+  });
+});
+
+describe('steering in a job', () => {
+  const steer = {
+    allow: areaOfShapes([boxShape(0, 0, 50, 40)]),
+    avoid: areaOfShapes([{ kind: 'stroke', op: 'add', points: [[4, 5, 1]], radiusPx: 6, hardness: 1 }]),
+    rail: { angleDeg: -12.5, slackPx: 8 },
+    plane: [
+      [0, 0],
+      [90, 5],
+      [100, 80],
+      [-10, 70],
+    ],
+    lines: [[1, 2, 60, 50]],
+  } as const;
+  const job = (over: object = {}, zones: object = noZones) => ({
+    ...jobOf(photo, [layerOf([{ ...mendOf('fill', areaOfShapes([boxShape(9, 9, 5, 5)])), ...over }])]),
+    zones,
+  });
+
+  test('survives being written and read', () => {
+    const whole = job({ steer }, { allow: null, avoid: steer.avoid });
+    expect(checkJob(JSON.parse(JSON.stringify(whole)))).toEqual(whole);
+  });
+
+  test('jobs from before there was any are read as having none', () => {
+    const { zones: _, ...old } = JSON.parse(JSON.stringify(job()));
+    delete old.layers[0].mends[0].steer;
+    expect(checkJob(old)).toMatchObject({ zones: noZones });
+    expect(allMends(checkJob(old))[0].steer).toEqual(noSteer);
+  });
+
+  test.each([
+    ['a plane of three corners', { steer: { ...steer, plane: steer.plane.slice(1) } }, /plane/],
+    ['an angle beyond a right one', { steer: { ...steer, rail: { angleDeg: 91, slackPx: 1 } } }, /angleDeg/],
+    ['a line of three numbers', { steer: { ...steer, lines: [[1, 2, 3]] } }, /lines\[0\]/],
+    [
+      'a corner that is no number',
+      { steer: { ...steer, plane: [...steer.plane.slice(1), ['x', 0]] } },
+      /plane\[3\]/,
+    ],
+    ['an empty zone', { steer: { ...steer, allow: { shapes: [] } } }, /allow/],
+    [
+      'a zone from a mask',
+      {
+        steer: {
+          ...steer,
+          avoid: areaOfShapes([{ kind: 'mask', op: 'add', x: 0, y: 0, w: 1, h: 1, maskId: 'm' }]),
+        },
+      },
+      /avoid/,
+    ],
+    [
+      'a try with a setting that fill does not have',
+      { tries: [{ id: 't', seed: 1, params: { toneFit: 1 } }] },
+      /toneFit/,
+    ],
+  ])('%s is refused with its place', (_name, over, said) => {
+    expect(() => checkJob(JSON.parse(JSON.stringify(job(over))))).toThrow(said);
+  });
+
+  test('a try’s own settings go before the mend’s', () => {
+    const mend = mendOf('fill', areaOfShapes([boxShape(1, 1, 2, 2)]), null, {
+      params: { reach: 1, turn: 5 },
+      tries: [
+        { id: 'a', seed: 3 },
+        { id: 'b', seed: 4, params: { reach: 2 } },
+      ],
+    });
+    expect(asTried(mend, 'a')).toEqual({ mend, seed: 3 });
+    expect(asTried(mend, 'b')).toEqual({ mend: { ...mend, params: { reach: 2, turn: 5 } }, seed: 4 });
+    expect(asTried(mend, null).seed).toBe(1);
+  });
+
+  test('zones and further tries are changed by commands that undo exactly; what changes nothing leaves no entry', () => {
+    const before = job() as Job;
+    const zoned = transact(before, changeZones('draw avoid zone', { avoid: steer.avoid }))!;
+    expect(zoned.job.zones.avoid).toEqual(steer.avoid);
+    expect(undoOn(zoned.job, zoned.transaction)).toEqual(before);
+    expect(transact(zoned.job, changeZones('again', { avoid: steer.avoid }))).toBeNull();
+    const [mend] = allMends(before);
+    const tried = transact(before, addTries(mend.id, [{ id: 'x', seed: 7 }]))!;
+    expect(allMends(tried.job)[0]).toEqual({ ...mend, tries: [...mend.tries, { id: 'x', seed: 7 }] });
+    expect(undoOn(tried.job, tried.transaction)).toEqual(before);
   });
 });
 

@@ -18,7 +18,7 @@ import {
   transact,
   undo,
 } from '../../core/job';
-import { methods, reachLike } from '../../core/methods';
+import { methods } from '../../core/methods';
 import { grow, intersect, isEmpty, type Rect } from '../../core/raster';
 import type { EngineProtocol, FlatFormat, Side } from '../../runtime/engine/protocol';
 import { WorkerPool } from '../../runtime/pool/worker-pool';
@@ -26,6 +26,7 @@ import { WorkerClient } from '../../runtime/rpc';
 import type { JobStore, OpenedJob } from '../../runtime/storage';
 import type { Effect, Grip, StrokePoint } from '../tools/gesture';
 import type { Point } from '../viewport/camera';
+import { fillToRepeat, firstPassOf, withSettingsOf } from './earlier-fill';
 import { Fills } from './fills';
 import { Keeper } from './keeper';
 import { addShape, newId, newLayer, newMend, newTry, toSixteenth } from './new-mend';
@@ -39,9 +40,6 @@ const makeEngineWorker = () =>
   new Worker(new URL('../../runtime/engine/engine.worker.ts', import.meta.url), { type: 'module' });
 const makePoolWorker = () =>
   new Worker(new URL('../../runtime/pool/pool.worker.ts', import.meta.url), { type: 'module' });
-
-/** A smaller mark this near to an earlier fill is a second pass over it. */
-const secondPassPx = 12;
 
 /** One job open on the bench: its state, and everything that can be done to it. */
 export class Session {
@@ -403,34 +401,26 @@ export class Session {
     }
     if (!this.run(addMend(activeLayer, mend))) return;
     this.set({ mark: null, chosen: mend.id });
-    if (method === 'fill') this.set({ lastFill: { params: mend.params, steer: mend.steer } });
+    if (method === 'fill') this.set({ lastFilled: mend.id });
     if (methods[method].scope === 'kept') void this.fills.compute(mend.id);
   }
 
-  /** A fill repeated with the last one's settings; or, over what an earlier fill left, with that one's settings and as
-   *  far a look as it had. */
+  /** Repeated, with the last fill's settings; over what an earlier fill left, with that one's. */
   private fillLikeOthers(mend: Mend): Mend {
-    const { job, lastFill, repeating } = this.state;
-    if (repeating && lastFill) return { ...mend, ...lastFill };
-    const box = boundsOfArea(mend.area);
-    const fills = job?.layers.flatMap((l) => l.mends).filter((m) => m.visible && m.method === 'fill') ?? [];
-    const before = fills.findLast((m) => {
-      const other = boundsOfArea(m.area);
-      return !isEmpty(intersect(grow(box, secondPassPx), other)) && other.w * other.h > box.w * box.h;
-    });
+    const { job, lastFilled, repeating } = this.state;
+    if (!job) return mend;
+    const repeated = repeating ? fillToRepeat(job, lastFilled) : null;
+    if (repeated) return { ...mend, params: repeated.params, steer: repeated.steer };
+    const before = firstPassOf(job, mend, (id) => this.masks.get(id));
     if (!before) return mend;
     this.notify(`Filled as a second pass over ${before.name}, with its settings.`);
-    return {
-      ...mend,
-      params: { ...mend.params, ...before.params, reach: reachLike(mend, before) },
-      steer: before.steer,
-    };
+    return withSettingsOf(mend, before);
   }
 
   /** The next marks are filled as the last fill was, each in one stroke; what is marked now at once. */
   repeatFill(): void {
-    const { lastFill, repeating, mark } = this.state;
-    if (!lastFill) {
+    const { job, lastFilled, repeating, mark } = this.state;
+    if (!job || !fillToRepeat(job, lastFilled)) {
       this.notify('There is no fill yet whose settings could be repeated.');
       return;
     }
@@ -478,7 +468,9 @@ export class Session {
   refreshFill(mendId: string): void {
     const mend = this.mendOf(mendId);
     const seed = mend?.tries.find((t) => t.id === mend.chosenTry)?.seed ?? 1;
-    if (this.run(addTry(mendId, { id: newId(), seed }, 'refresh fill'))) void this.fills.compute(mendId);
+    if (!this.run(addTry(mendId, { id: newId(), seed }, 'refresh fill'))) return;
+    this.set({ lastFilled: mendId });
+    void this.fills.compute(mendId);
   }
 
   /** Changes a mend; a fill whose input changed by that is computed again as a further try. */

@@ -98,8 +98,8 @@ export interface SessionState {
   /** The line being drawn. */
   readonly drawnLine: GuideLine | null;
   readonly tryouts: Tryouts | null;
-  /** What the last fill was done with, for the next one. */
-  readonly lastFill: Pick<Mend, 'params' | 'steer'> | null;
+  /** The mend that was filled last. */
+  readonly lastFilled: string | null;
   /** The next fills are done as the last one was. */
   readonly repeating: boolean;
   /** The shape being drawn. */
@@ -143,7 +143,7 @@ export const initialState: SessionState = {
   laying: null,
   drawnLine: null,
   tryouts: null,
-  lastFill: null,
+  lastFilled: null,
   repeating: false,
   drawing: null,
   chosen: null,

@@ -13,6 +13,9 @@ const variations: readonly ((mend: Mend) => Record<string, number> | undefined)[
   () => ({ mirror: 1 }),
 ];
 
+/** So many fills are there to choose from at least. */
+const fewest = 5;
+
 /** Computes several candidates for a mend side by side. Fills become tries of the mend, so that none is lost; the other
  *  methods are shown beside them and cost nothing until one is picked. */
 export class Tryouts {
@@ -20,24 +23,37 @@ export class Tryouts {
 
   constructor(private readonly session: Session) {}
 
+  /** Shows the tries there are, filled up to {@link fewest}, and what the other methods would give. */
   async open(mendId: string): Promise<void> {
     const { session } = this;
-    let mend = session.mendOf(mendId);
+    const mend = session.mendOf(mendId);
     if (!mend) return;
     this.abort.abort();
     this.abort = new AbortController();
     const { signal } = this.abort;
-    if (mend.method === 'fill') {
-      if (!session.run(addTries(mendId, furtherTries(mend)))) return;
-      mend = session.mendOf(mendId)!;
-    }
-    const own = mend.method === 'fill' ? mend.tries.map((t, i) => fillCandidate(mend!, t, i)) : [asIs(mend)];
+    const added = mend.method === 'fill' ? furtherTries(mend, fewest - mend.tries.length) : [];
+    if (added.length > 0 && !session.run(addTries(mendId, added))) return;
+    const now = session.mendOf(mendId)!;
+    const own = now.method === 'fill' ? now.tries.map((t, i) => fillCandidate(now, t, i)) : [asIs(now)];
     session.set({ tryouts: { mendId, candidates: own } });
-    const others = (['heal', 'clone'] as const).filter((m) => m !== mend!.method);
-    const found = await Promise.all(others.map((method) => this.otherMethod(mend!, method)));
+    const others = (['heal', 'clone'] as const).filter((m) => m !== now.method);
+    const found = await Promise.all(others.map((method) => this.otherMethod(now, method)));
     if (signal.aborted) return;
     this.add(found.filter((c) => c !== null));
     await Promise.all(own.map((candidate) => this.compute(candidate, signal)));
+  }
+
+  /** Further fills beside the ones that are shown, with the mend's settings of now. */
+  async more(): Promise<void> {
+    const { session } = this;
+    const mend = session.state.tryouts && session.mendOf(session.state.tryouts.mendId);
+    if (mend?.method !== 'fill') return;
+    const added = furtherTries(mend, variations.length);
+    if (!session.run(addTries(mend.id, added))) return;
+    const now = session.mendOf(mend.id)!;
+    const candidates = added.map((t, i) => fillCandidate(now, t, mend.tries.length + i));
+    this.add(candidates);
+    await Promise.all(candidates.map((candidate) => this.compute(candidate, this.abort.signal)));
   }
 
   close(): void {
@@ -97,9 +113,9 @@ export class Tryouts {
   }
 }
 
-function furtherTries(mend: Mend): Try[] {
+function furtherTries(mend: Mend, most: number): Try[] {
   const added: Try[] = [];
-  for (const variation of variations) {
+  for (const variation of variations.slice(0, Math.max(0, most))) {
     const next = newTry({ tries: [...mend.tries, ...added] });
     const params = variation(mend);
     added.push(params ? { ...next, params } : next);

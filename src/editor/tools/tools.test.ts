@@ -4,6 +4,7 @@ import { brushTool } from './brush';
 import { chooseTool } from './choose';
 import type { Effect, GestureEvent, Tool } from './gesture';
 import { lassoTool } from './lasso';
+import { lineTool } from './line';
 
 /** Runs a script of events. @returns the states passed through and all effects */
 function play<S extends { readonly is: string }>(
@@ -129,6 +130,24 @@ describe('box', () => {
   });
 });
 
+describe('line', () => {
+  test('goes from where it was pressed to where it was let go, and shows itself meanwhile', () => {
+    const { effects } = play(lineTool, [down(10, 20), move([30, 25], [60, 40]), up(80, 50)]);
+    expect(effects).toEqual([
+      { kind: 'show-line', line: [10, 20, 60, 40] },
+      { kind: 'show-line', line: null },
+      { kind: 'line', line: [10, 20, 80, 50] },
+    ]);
+  });
+
+  test('a click is no line, and cancel takes it back', () => {
+    expect(play(lineTool, [down(10, 20), up(12, 21)]).effects).toEqual([{ kind: 'show-line', line: null }]);
+    const { path, effects } = play(lineTool, [down(10, 20), move([90, 90]), cancel, up(90, 90)]);
+    expect(path.at(-1)).toBe('idle');
+    expect(effects.some((e) => e.kind === 'line')).toBe(false);
+  });
+});
+
 describe('choose', () => {
   const grip = { kind: 'source', mendId: 'm' } as const;
 
@@ -158,6 +177,7 @@ test('every tool is idle again after a cancel, in every state', () => {
   const scripts: [Tool<{ readonly is: string }>, GestureEvent[]][] = [
     [brushTool(true) as never, [down(1, 1)]],
     [lassoTool as never, [down(1, 1), move([5, 5])]],
+    [lineTool as never, [down(1, 1), move([50, 5])]],
     [boxTool as never, [down(1, 1), move([5, 5])]],
     [chooseTool as never, [down(1, 1, { grip: { kind: 'mend', mendId: 'm' } }), move([9, 9])]],
   ];

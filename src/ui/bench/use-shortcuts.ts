@@ -72,7 +72,8 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
     '$mod+Digit0': free(() => session.view?.fit()),
     '$mod+Digit1': free(() => session.view?.zoomTo(1)),
     Escape: (e) => {
-      if (!inField(e)) stepBack(session);
+      // A dialog or menu that it has just closed has prevented the default, wherever the focus was.
+      if (!e.defaultPrevented && !inField(e)) stepBack(session);
     },
     Enter: (e) => {
       const { mark, method, reshaping, laying } = session.state;

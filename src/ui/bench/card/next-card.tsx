@@ -2,6 +2,7 @@
 import { Repeat2 } from 'lucide-react';
 import { blendModes } from '../../../core/blend';
 import { methods } from '../../../core/methods';
+import { fillToRepeat } from '../../../editor';
 import { Button } from '../../controls/button';
 import { SelectRow } from '../../controls/select-row';
 import { SliderRow } from '../../controls/slider-row';
@@ -15,7 +16,7 @@ export function NextCard() {
   const next = useBench((s) => s.next);
   const mark = useBench((s) => s.mark);
   const method = useBench((s) => s.method);
-  const lastFill = useBench((s) => s.lastFill);
+  const hasFill = useBench((s) => s.job !== null && fillToRepeat(s.job, s.lastFilled) !== null);
   const repeating = useBench((s) => s.repeating);
   const surround = useBench((s) => s.surround);
   const setArea = (changes: { marginPx?: number; featherPx?: number }) => {
@@ -68,7 +69,7 @@ export function NextCard() {
           <ZoneRow what="avoid" mendId={null} />
         </Section>
       )}
-      {(method === 'fill' || mark) && lastFill && (
+      {(method === 'fill' || mark) && hasFill && (
         <Section title="Last fill">
           <Button
             tone={repeating ? 'strong' : 'plain'}

@@ -1,5 +1,5 @@
 'use client';
-import { Check, X } from 'lucide-react';
+import { Check, Plus, X } from 'lucide-react';
 import { Dialog, Progress, ToggleGroup } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
 import { intersect, type Rect } from '../../../core/raster';
@@ -42,6 +42,11 @@ export function TryoutsDialog() {
               {ready} of {tryouts?.candidates.length ?? 0} ready. Pick one; the others stay tries of this
               mend.
             </span>
+            {mend?.method === 'fill' && (
+              <Button onClick={() => session.begin(session.tryouts.more())}>
+                <Plus className="size-4" aria-hidden /> More fills
+              </Button>
+            )}
             <ToggleGroup.Root
               type="single"
               value={size}

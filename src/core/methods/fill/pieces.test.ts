@@ -1,0 +1,69 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { contains } from '../../raster';
+import { planPieces } from './pieces';
+import { boxHole, checkSources, fillPicture, mostError, picture } from './testing';
+
+describe('what is filled in one go', () => {
+  const bounds = { x: 0, y: 0, w: 900, h: 700 };
+  const planOf = (mask: Uint8Array) => planPieces(mask, bounds, bounds, 1);
+
+  test('every marked pixel belongs to one piece, whose box holds it and whose window holds the box', () => {
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.tuple(
+            fc.integer({ min: 0, max: 860 }),
+            fc.integer({ min: 0, max: 660 }),
+            fc.integer({ min: 1, max: 400 }),
+            fc.integer({ min: 1, max: 40 }),
+          ),
+          { minLength: 1, maxLength: 4 },
+        ),
+        (boxes) => {
+          const mask = new Uint8Array(900 * 700);
+          for (const [x, y, bw, bh] of boxes)
+            for (let v = y; v < Math.min(700, y + bh); v++)
+              mask.fill(1, v * 900 + x, v * 900 + Math.min(900, x + bw));
+          const { owner, pieces } = planOf(mask);
+          for (const { box, window } of pieces)
+            expect(contains(window, box) && contains(bounds, window)).toBe(true);
+          for (let p = 0; p < mask.length; p++) {
+            if (owner[p] >= 0 !== (mask[p] === 1)) throw new Error(`pixel ${p}`);
+            if (owner[p] < 0) continue;
+            const { box } = pieces[owner[p]];
+            const [x, y] = [p % 900, Math.floor(p / 900)];
+            if (!contains(box, { x, y, w: 1, h: 1 })) throw new Error(`pixel ${p} lies outside its piece`);
+          }
+        },
+      ),
+      { numRuns: 25 },
+    );
+  });
+
+  test('parts far apart are filled apart, near ones together, and a wire in chunks', () => {
+    const two = boxHole(900, 700, 100, 100, 40, 40);
+    boxHole(900, 700, 600, 400, 40, 40).forEach((v, i) => {
+      two[i] |= v;
+    });
+    expect(planOf(two).pieces).toHaveLength(2);
+    const near = boxHole(900, 700, 100, 100, 40, 40);
+    boxHole(900, 700, 143, 100, 40, 40).forEach((v, i) => {
+      near[i] |= v;
+    });
+    expect(planOf(near).pieces).toHaveLength(1);
+    const { pieces } = planOf(boxHole(900, 700, 20, 300, 860, 7));
+    expect(pieces.length).toBeGreaterThan(4);
+    const read = pieces.reduce((n, { window }) => n + window.w * window.h, 0);
+    expect(read).toBeLessThan(900 * 700);
+  });
+
+  test('a wire is filled without a seam between its chunks, and only from known pixels', () => {
+    const [w, h] = [420, 120];
+    const image = picture(w, h, (_x, y) => [0.3 + y / 300, 0.5, 0.7 - y / 400]);
+    const hole = boxHole(w, h, 10, 58, 400, 5);
+    const filled = fillPicture({ image, hole });
+    checkSources(filled, w, h, hole);
+    expect(mostError(filled.image, image, hole)).toBeLessThan(3);
+  });
+});

@@ -1,0 +1,123 @@
+import { describe, expect, test } from 'vitest';
+import { pixelBytes } from './frame';
+import { cutSeams, frequentShifts } from './seam-cut';
+import { boxHole, frameOf, noisy } from './testing';
+
+describe('seam cut', () => {
+  test('finds the best labelling of a small hole, as trying all of them shows', () => {
+    const image = noisy(40, 30, 13);
+    const hole = boxHole(40, 30, 18, 14, 3, 3);
+    const frame = frameOf(image, hole);
+    const shifts = [
+      { dx: -9, dy: 0 },
+      { dx: 8, dy: 3 },
+    ];
+    const holes = [...hole.keys()].filter((i) => hole[i]);
+    const label = new Int32Array(1200).fill(-1);
+    for (const p of holes) label[p] = 0;
+    const cut = cutSeams(frame, { shifts, label }, null, 3, () => true);
+    const colour = (p: number, l: number) =>
+      frame.img.subarray(
+        (p + shifts[l].dy * 40 + shifts[l].dx) * pixelBytes,
+        (p + shifts[l].dy * 40 + shifts[l].dx) * pixelBytes + 3,
+      );
+    const jump = (a: Uint8Array, b: Uint8Array) =>
+      Math.abs(a[0] - b[0]) + Math.abs(a[1] - b[1]) + Math.abs(a[2] - b[2]);
+    const energy = (of: (p: number) => number) => {
+      let sum = 0;
+      for (const p of holes) {
+        for (const q of [p - 1, p + 1, p - 40, p + 40])
+          if (!hole[q]) sum += jump(frame.img.subarray(q * pixelBytes, q * pixelBytes + 3), colour(q, of(p)));
+        for (const q of [p + 1, p + 40])
+          if (hole[q] && of(p) !== of(q))
+            sum += jump(colour(p, of(p)), colour(p, of(q))) + jump(colour(q, of(p)), colour(q, of(q)));
+      }
+      return sum;
+    };
+    let least = Infinity;
+    for (let k = 0; k < 512; k++)
+      least = Math.min(
+        least,
+        energy((p) => (k >> holes.indexOf(p)) & 1),
+      );
+    expect(energy((p) => cut.label[p])).toBeLessThanOrEqual(least * 1.001);
+  });
+
+  test('labels that are not allowed are never taken', () => {
+    const image = noisy(60, 40, 14);
+    const hole = boxHole(60, 40, 20, 12, 14, 12);
+    const frame = frameOf(image, hole);
+    const shifts = [
+      { dx: -16, dy: 0 },
+      { dx: 18, dy: 0 },
+      { dx: 0, dy: 13 },
+    ];
+    const label = Int32Array.from(hole, (v) => (v ? 0 : -1));
+    const cut = cutSeams(frame, { shifts, label }, null, 2, (p, l) => l === 0 || (l === 1 && p % 60 > 26));
+    cut.label.forEach((l, p) => {
+      if (l === 2 || (l === 1 && p % 60 <= 26)) throw new Error(`label ${l} at ${p}`);
+    });
+  });
+
+  test('frequent shifts come most frequent first, near twins left out', () => {
+    const frame = frameOf(noisy(50, 40, 15), boxHole(50, 40, 10, 10, 10, 10));
+    const sources = new Int32Array(2000).fill(-1);
+    for (let y = 10; y < 20; y++)
+      for (let x = 10; x < 20; x++) sources[y * 50 + x] = y * 50 + x + (y < 16 ? 20 : y < 19 ? 21 : 15);
+    expect(frequentShifts(frame, sources, 5)).toEqual([
+      { dx: 20, dy: 0 },
+      { dx: 15, dy: 0 },
+    ]);
+  });
+});
+
+test('with a guide, each pixel’s cost is that of means, pattern and texture over 7×7, as plain loops have it', () => {
+  const [w, h] = [60, 44];
+  const frame = frameOf(noisy(w, h, 23), boxHole(w, h, 24, 18, 5, 4));
+  const guide = frame.img.slice();
+  for (let i = 0; i < guide.length; i += pixelBytes)
+    for (let c = 0; c < 5; c++) guide[i + c] = (guide[i + c] * 7 + 40 * c) >> 3;
+  const shifts = [
+    { dx: -15, dy: 3 },
+    { dx: 14, dy: -6 },
+    { dx: 2, dy: 12 },
+  ];
+  const clamp = (v: number, n: number) => Math.max(0, Math.min(n - 1, v));
+  const cost = (p: number, { dx, dy }: { dx: number; dy: number }) => {
+    const [sums, squares] = [new Float64Array(10), [0, 0, 0]];
+    for (let v = -3; v <= 3; v++)
+      for (let u = -3; u <= 3; u++) {
+        const [gx, gy] = [clamp((p % w) + u, w), clamp(Math.floor(p / w) + v, h)];
+        const g = (gy * w + gx) * pixelBytes;
+        const s = (clamp(gy + dy, h) * w + clamp(gx + dx, w)) * pixelBytes;
+        for (let c = 0; c < 5; c++) {
+          sums[c] += guide[g + c] / 49;
+          sums[5 + c] += frame.img[s + c] / 49;
+          if (c > 2) continue;
+          squares[0] += guide[g + c] ** 2 / 49;
+          squares[1] += frame.img[s + c] ** 2 / 49;
+          squares[2] += (guide[g + c] * frame.img[s + c]) / 49;
+        }
+      }
+    let [means, texture] = [0, 0];
+    for (let c = 0; c < 3; c++) {
+      means += (sums[c] - sums[5 + c]) ** 2;
+      squares[0] -= sums[c] ** 2;
+      squares[1] -= sums[5 + c] ** 2;
+      squares[2] -= sums[c] * sums[5 + c];
+    }
+    for (let c = 3; c < 5; c++) texture += (sums[c] - sums[5 + c]) ** 2;
+    const like = squares[2] / (Math.sqrt(Math.max(0, squares[0]) * Math.max(0, squares[1])) + 4);
+    return 0.5 * Math.sqrt(means + 2 * squares[0] * (1 - Math.max(-1, Math.min(1, like))) + 0.5 * texture);
+  };
+  const holes = [...frame.hole.keys()].filter((i) => frame.hole[i]);
+  // Pixels that stand alone have no joins: the cut is then the cheapest label of each.
+  const lone = holes.filter((p) => p % w === 26 && Math.floor(p / w) === 19);
+  const label = new Int32Array(w * h).fill(-1);
+  for (const p of lone) label[p] = 0;
+  const cut = cutSeams(frame, { shifts, label }, guide, 2, () => true);
+  for (const p of lone) {
+    const costs = shifts.map((shift) => cost(p, shift));
+    expect(costs[cut.label[p]]).toBeLessThanOrEqual(Math.min(...costs) + 1.01);
+  }
+});

@@ -1,0 +1,75 @@
+import { describe, expect, test } from 'vitest';
+import { makeRandom } from '../../random';
+import { pixelBytes, shrink, targetCentres, usableCentres } from './frame';
+import { PatchSearch } from './search';
+import { boxHole, frameOf, noisy, picture } from './testing';
+
+describe('patch search kernel', () => {
+  const image = noisy(60, 50, 11);
+  const hole = boxHole(60, 50, 22, 18, 14, 12);
+  const frame = frameOf(image, hole);
+  const radius = 4;
+  const distance = (img: Uint8Array, p: number, q: number) => {
+    let sum = 0;
+    for (let y = -radius; y <= radius; y++)
+      for (let x = -radius; x <= radius; x++)
+        for (let c = 0; c < pixelBytes; c++)
+          sum += (img[(p + y * 60 + x) * pixelBytes + c] - img[(q + y * 60 + x) * pixelBytes + c]) ** 2;
+    return sum;
+  };
+
+  test('after some passes every source is usable and all in all nearly as good as the best of all', () => {
+    const search = new PatchSearch(frame, radius, makeRandom(1));
+    search.peel();
+    search.improve(8, 60);
+    const sources = search.sources();
+    const usable = [...usableCentres(frame, radius).entries()].filter(([, v]) => v).map(([i]) => i);
+    const img = search.picture();
+    let got = 0;
+    let least = 0;
+    const targets = targetCentres(frame, radius);
+    targets.forEach((p, k) => {
+      expect(search.usable[sources[p]]).toBe(1);
+      if (k % 12) return;
+      got += Math.sqrt(distance(img, p, sources[p]));
+      least += Math.sqrt(usable.reduce((n, q) => Math.min(n, distance(img, p, q)), Infinity));
+    });
+    expect(got).toBeLessThan(least * 1.03);
+  });
+
+  test('votes are the weighted mean of what the patches say', () => {
+    const search = new PatchSearch(frame, radius, makeRandom(2));
+    search.peel();
+    const sources = search.sources();
+    const before = search.picture();
+    search.vote(true);
+    const after = search.picture();
+    const [q] = [frame.hole.indexOf(1)];
+    const depthOf = (p: number) => {
+      let d = Infinity;
+      frame.hole.forEach((v, i) => {
+        if (!v) d = Math.min(d, ((p % 60) - (i % 60)) ** 2 + (Math.floor(p / 60) - Math.floor(i / 60)) ** 2);
+      });
+      return Math.sqrt(d);
+    };
+    let sum = 0;
+    let total = 0;
+    for (let y = -radius; y <= radius; y++)
+      for (let x = -radius; x <= radius; x++) {
+        const t = q + y * 60 + x;
+        if (sources[t] < 0) continue;
+        const weight = 1.3 ** -Math.min(60, depthOf(t));
+        sum += weight * before[(sources[t] - y * 60 - x) * pixelBytes];
+        total += weight;
+      }
+    expect(Math.abs(after[q * pixelBytes] - sum / total)).toBeLessThanOrEqual(0.51);
+  });
+});
+
+test('a coarser level knows only known pixels: the hole’s colours do not leak', () => {
+  const image = picture(32, 32, (x) => (x < 16 ? [0.5, 0.5, 0.5] : [1, 0, 0]));
+  const hole = boxHole(32, 32, 16, 0, 16, 32);
+  const coarse = shrink(frameOf(image, hole));
+  for (let y = 0; y < 16; y++)
+    for (let x = 0; x < 8; x++) expect(coarse.img[(y * 16 + x) * pixelBytes]).toBe(128);
+});

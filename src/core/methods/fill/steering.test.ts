@@ -1,0 +1,162 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { fromUnitSquare, invert, project } from '../../geometry';
+import { boxHole, checkSources, fillPicture, grainy, picture } from './testing';
+
+describe('steering a fill', () => {
+  const w = 150;
+  const h = 120;
+  const hole = boxHole(w, h, 62, 48, 26, 22);
+  const image = grainy(w, h, 21);
+
+  test('whatever the zones, nothing comes from outside them', () => {
+    fc.assert(
+      fc.property(
+        fc.record({
+          x: fc.integer({ min: 0, max: 90 }),
+          y: fc.integer({ min: 0, max: 70 }),
+          w: fc.integer({ min: 22, max: 60 }),
+          h: fc.integer({ min: 22, max: 50 }),
+          inside: fc.boolean(),
+        }),
+        ({ inside, ...zone }) => {
+          const zoned = boxHole(w, h, zone.x, zone.y, zone.w, zone.h);
+          const allowed = zoned.map((v) => ((v === 1) === inside ? 1 : 0));
+          try {
+            checkSources(fillPicture({ image, hole, allowed, reach: 4 }), w, h, hole, allowed);
+          } catch (error) {
+            // An allow zone that the area itself nearly covers leaves nothing; then it is said.
+            expect(error).toMatchObject({ code: 'no-source' });
+          }
+        },
+      ),
+      { numRuns: 12 },
+    );
+  });
+
+  test('whatever the rail, every source keeps to it', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: -90, max: 90 }), fc.integer({ min: 2, max: 14 }), (angleDeg, slackPx) => {
+        const filled = fillPicture({ image, hole, reach: 4, steering: { rail: { angleDeg, slackPx } } });
+        checkSources(filled, w, h, hole);
+        const angle = (angleDeg * Math.PI) / 180;
+        hole.forEach((v, p) => {
+          if (!v) return;
+          const dx = filled.origin[2 * p] - (p % w);
+          const dy = filled.origin[2 * p + 1] - Math.floor(p / w);
+          const off = Math.abs(-Math.sin(angle) * dx + Math.cos(angle) * dy);
+          if (off > slackPx + 0.01) throw new Error(`${off} px off the rail`);
+        });
+      }),
+      { numRuns: 12 },
+    );
+  });
+
+  test('with the avoid zone all over, it says that there is nothing to draw from', () => {
+    expect(() => fillPicture({ image, hole, allowed: new Uint8Array(w * h) })).toThrow(/allow zone/);
+  });
+
+  test('a mirrored source is used when it is allowed, and mirrors exactly', () => {
+    const twin = picture(w, h, (x, y) => {
+      const i = 4 * (y * w + (x < w / 2 ? x : w - 1 - x));
+      return [image.data[i], image.data[i + 1], image.data[i + 2]];
+    });
+    const part = boxHole(w, h, 30, 48, 22, 22);
+    const error = (mirror: boolean) => {
+      const steering = { variety: { mirror, turnDeg: 0, scale: 1 } };
+      const filled = fillPicture({ image: twin, hole: part, reach: 4, steering });
+      checkSources(filled, w, h, part);
+      let sum = 0;
+      part.forEach((v, i) => {
+        if (v) sum += Math.abs(filled.image.data[4 * i] - twin.data[4 * i]);
+      });
+      return sum;
+    };
+    expect(error(true)).toBeLessThan(0.1 * error(false));
+  });
+
+  test('turned and scaled sources come from known pixels only', () => {
+    const steering = { variety: { mirror: true, turnDeg: 30, scale: 1.2 } };
+    const filled = fillPicture({ image, hole, steering, reach: 2 });
+    checkSources(filled, w, h, hole);
+    for (const v of filled.image.data) expect(v >= 0 && v <= 1).toBe(true);
+  });
+
+  test('an edge under a guide line runs on straight', () => {
+    const edge = (x: number, y: number) => y - 60 - 0.37 * (x - 75);
+    const halves = picture(w, h, (x, y) => {
+      const i = 4 * (y * w + x);
+      const lift = edge(x + 0.5, y + 0.5) < 0 ? 0.45 : 0;
+      return [lift + 0.5 * image.data[i], lift + 0.5 * image.data[i + 1], lift + 0.5 * image.data[i + 2]];
+    });
+    const at = (x: number) => 60 + 0.37 * (x - 75);
+    const filled = fillPicture({
+      image: halves,
+      hole,
+      reach: 2,
+      steering: { lines: [[40, at(40), 110, at(110)]] },
+    });
+    let wrong = 0;
+    hole.forEach((v, p) => {
+      if (!v) return;
+      const distance = edge((p % w) + 0.5, Math.floor(p / w) + 0.5);
+      if (Math.abs(distance) < 1.6) return;
+      const isLight = filled.image.data[4 * p] + filled.image.data[4 * p + 1] > 1;
+      if (isLight !== distance < 0) wrong++;
+    });
+    expect(wrong).toBeLessThan(12);
+  });
+
+  test('a pattern in perspective is completed along its plane', () => {
+    const corners = [
+      [60, 20],
+      [140, 26],
+      [190, 150],
+      [10, 150],
+    ] as const;
+    const toUnit = invert(fromUnitSquare(corners)!);
+    const [pw, ph] = [200, 160];
+    const tiles = picture(pw, ph, (x, y) => {
+      let sum = 0;
+      for (let v = 0; v < 3; v++)
+        for (let u = 0; u < 3; u++) {
+          const p = project(toUnit, x + (u + 0.5) / 3, y + (v + 0.5) / 3);
+          if (p) sum += ((Math.floor(p[0] * 6) + Math.floor(p[1] * 6)) & 1) / 9;
+        }
+      return [0.2 + 0.6 * sum, 0.3 + 0.4 * sum, 0.25];
+    });
+    const part = boxHole(pw, ph, 80, 80, 34, 30);
+    const meanError = (plane: typeof corners | null) => {
+      const filled = fillPicture({ image: tiles, hole: part, reach: 3, steering: { plane } });
+      checkSources(filled, pw, ph, part);
+      let sum = 0;
+      let count = 0;
+      part.forEach((v, i) => {
+        if (!v) return;
+        sum += Math.abs(filled.image.data[4 * i] - tiles.data[4 * i]);
+        count++;
+      });
+      return (255 * sum) / count;
+    };
+    const onPlane = meanError(corners);
+    expect(onPlane).toBeLessThan(6);
+    expect(onPlane).toBeLessThan(0.5 * meanError(null));
+  });
+
+  test('corners that make no plane are refused, and a plane whose horizon the area reaches', () => {
+    const bad = [
+      [0, 0],
+      [10, 10],
+      [10, 0],
+      [0, 10],
+    ] as const;
+    expect(() => fillPicture({ image, hole, steering: { plane: bad } })).toThrow(/no plane/);
+    const steep = [
+      [70, 62],
+      [80, 62],
+      [140, 110],
+      [10, 110],
+    ] as const;
+    expect(() => fillPicture({ image, hole, steering: { plane: steep } })).toThrow(/horizon/);
+  });
+});
