@@ -236,11 +236,22 @@ function adopt(i: i32): void {
   return abs(<i32>load<u8>(pa) - <i32>load<u8>(pb)) + abs(<i32>load<u8>(pa, 1) - <i32>load<u8>(pb, 1)) + abs(<i32>load<u8>(pa, 2) - <i32>load<u8>(pb, 2));
 }
 
-// Summed colour difference at both pixels when one side of a link takes shift a and the other shift b.
+// Texture features of a pixel: sum over both directions.
+// @ts-ignore: decorator
+@inline function texture(img: usize, a: i32): i32 {
+  const p = img + (<usize>min(lastPixel, max(0, a)) << 3);
+  return <i32>load<u8>(p, 3) + <i32>load<u8>(p, 4);
+}
+
+const JOIN_GAIN: i32 = 260, PLAIN: i32 = 120;
+
+// Summed colour difference at both pixels when one side of a link takes shift a and the other shift b, against how much
+// texture there is to hide it in.
 // @ts-ignore: decorator
 @inline function seam(img: usize, p: i32, q: i32, a: i32, b: i32): i32 {
   if (a == b) return 0;
-  return colourStep(img, p + a, p + b) + colourStep(img, q + a, q + b);
+  const step = colourStep(img, p + a, p + b) + colourStep(img, q + a, q + b);
+  return step * JOIN_GAIN / (PLAIN + texture(img, p + a) + texture(img, p + b) + texture(img, q + a) + texture(img, q + b));
 }
 
 /** One α-expansion sweep over the labels.
@@ -373,7 +384,7 @@ export function sumGuide(guide: usize, frameW: i32, frameH: i32, x0: i32, y0: i3
 /** How unlike the guide the picture is at one label's shift, over 7×7 windows: means of colour and texture compared as
  *  they are, the pattern by correlation, so that a guide blurred by votes does not speak for soft sources.
  *  Adds to `out` (i32 a node). `sums` is what {@link sumGuide} gave; `work` holds 7·w·h i32. */
-export function addGuideCost(img: usize, guide: usize, sums: usize, frameW: i32, frameH: i32, x0: i32, y0: i32, w: i32, h: i32, dx: i32, dy: i32, out: usize, scratch: usize, work: usize, texture: f32): void {
+export function addGuideCost(img: usize, guide: usize, sums: usize, frameW: i32, frameH: i32, x0: i32, y0: i32, w: i32, h: i32, dx: i32, dy: i32, out: usize, scratch: usize, work: usize, featureWeight: f32): void {
   const n = <usize>(w * h) << 2;
   for (let c = 0; c < 7; c++) sumsOf(img, guide, frameW, frameH, x0, y0, w, h, dx, dy, c, scratch, work + <usize>c * n);
   const by: f32 = 1.0 / 49.0;
@@ -395,6 +406,6 @@ export function addGuideCost(img: usize, guide: usize, sums: usize, frameW: i32,
     const cov = <f32>load<i32>(work + 6 * n + at) * by - gs;
     const like = cov / (sqrt<f32>(vg * vs) + <f32>4.0);
     const pattern: f32 = vg * <f32>2.0 * (<f32>1.0 - max<f32>(-1, min<f32>(1, like)));
-    store<i32>(out + at, load<i32>(out + at) + <i32>(<f32>0.5 * sqrt<f32>(means + pattern + texture * features)));
+    store<i32>(out + at, load<i32>(out + at) + <i32>(<f32>0.5 * sqrt<f32>(means + pattern + featureWeight * features)));
   }
 }

@@ -16,21 +16,35 @@ describe('seam cut', () => {
     const label = new Int32Array(1200).fill(-1);
     for (const p of holes) label[p] = 0;
     const cut = cutSeams(frame, { shifts, label }, null, 3, () => true);
-    const colour = (p: number, l: number) =>
-      frame.img.subarray(
-        (p + shifts[l].dy * 40 + shifts[l].dx) * pixelBytes,
-        (p + shifts[l].dy * 40 + shifts[l].dx) * pixelBytes + 3,
+    const at = (p: number, c: number) => frame.img[p * pixelBytes + c];
+    const shifted = (p: number, l: number) => p + shifts[l].dy * 40 + shifts[l].dx;
+    const jump = (p: number, q: number) => [0, 1, 2].reduce((n, c) => n + Math.abs(at(p, c) - at(q, c)), 0);
+    const slopeJump = (p: number, q: number, step: number, l: number) =>
+      [0, 1, 2].reduce(
+        (n, c) => n + Math.abs(at(p, c) - at(shifted(p, l), c) - at(q, c) + at(shifted(p, l) + step, c)),
+        0,
       );
-    const jump = (a: Uint8Array, b: Uint8Array) =>
-      Math.abs(a[0] - b[0]) + Math.abs(a[1] - b[1]) + Math.abs(a[2] - b[2]);
+    const texture = (p: number) => at(p, 3) + at(p, 4);
     const energy = (of: (p: number) => number) => {
       let sum = 0;
       for (const p of holes) {
-        for (const q of [p - 1, p + 1, p - 40, p + 40])
-          if (!hole[q]) sum += jump(frame.img.subarray(q * pixelBytes, q * pixelBytes + 3), colour(q, of(p)));
-        for (const q of [p + 1, p + 40])
-          if (hole[q] && of(p) !== of(q))
-            sum += jump(colour(p, of(p)), colour(p, of(q))) + jump(colour(q, of(p)), colour(q, of(q)));
+        for (const step of [-1, 1, -40, 40]) {
+          const q = p + step;
+          if (!hole[q]) sum += jump(q, shifted(q, of(p))) + slopeJump(q, q + step, step, of(p));
+        }
+        for (const q of [p + 1, p + 40]) {
+          if (!hole[q] || of(p) === of(q)) continue;
+          const [pp, pq, qp, qq] = [
+            shifted(p, of(p)),
+            shifted(p, of(q)),
+            shifted(q, of(p)),
+            shifted(q, of(q)),
+          ];
+          sum += Math.trunc(
+            ((jump(pp, pq) + jump(qp, qq)) * 260) /
+              (120 + texture(pp) + texture(pq) + texture(qp) + texture(qq)),
+          );
+        }
       }
       return sum;
     };

@@ -68,8 +68,9 @@ const forbidden = 1 << 30;
  *
  *  Data term: half the root of three unlikenesses over 7×7 between guide and shifted picture, of mean colours, of pattern
  *  (by correlation, so that a blurred guide does not speak for soft sources) and of texture; plus the jump to known
- *  neighbours. Smoothness: summed colour difference of both shifts at both pixels of a link (Kwatra et al. 2003,
- *  Graphcut Textures, doi:10.1145/882262.882264, eq. 1). Minimised by α-expansion (Boykov, Veksler & Zabih 2001,
+ *  neighbours, in colour and in slope. Smoothness: summed colour difference of both shifts at both pixels of a link,
+ *  divided by the texture that hides it (after Kwatra et al. 2003, Graphcut Textures, doi:10.1145/882262.882264, eq. 1
+ *  and 2: else smooth pieces, which join cheaply anywhere, crowd out textured ones). Minimised by α-expansion (Boykov, Veksler & Zabih 2001,
  *  doi:10.1109/34.969114) on augmenting paths (Boykov & Kolmogorov 2004, doi:10.1109/TPAMI.2004.60).
  *
  *  @param start    labels to begin with, all allowed
@@ -156,7 +157,8 @@ export function cutSeams(
   return { shifts: start.shifts, label: out };
 }
 
-/** Colour difference, at the known neighbours of a pixel, between what is there and what its shift would put there. */
+/** Difference, at the known neighbours of a pixel, between what is there and what its shift would put there: in colour,
+ *  and in the step from one known pixel further out. */
 function rimJump(frame: Frame, f: number, dx: number, dy: number): number {
   const { w, h, img, known } = frame;
   const x = f % w;
@@ -171,7 +173,15 @@ function rimJump(frame: Frame, f: number, dx: number, dy: number): number {
     if (sx < 0 || sy < 0 || sx >= w || sy >= h) continue;
     const a = (ny * w + nx) * pixelBytes;
     const b = (sy * w + sx) * pixelBytes;
-    sum += Math.abs(img[a] - img[b]) + Math.abs(img[a + 1] - img[b + 1]) + Math.abs(img[a + 2] - img[b + 2]);
+    for (let c = 0; c < 3; c++) sum += Math.abs(img[a + c] - img[b + c]);
+    const [ox, oy] = [2 * nx - x, 2 * ny - y];
+    const [tx, ty] = [ox + dx, oy + dy];
+    if (ox < 0 || oy < 0 || ox >= w || oy >= h || !known[oy * w + ox]) continue;
+    if (tx < 0 || ty < 0 || tx >= w || ty >= h) continue;
+    const further = (oy * w + ox) * pixelBytes - a;
+    const beyond = (ty * w + tx) * pixelBytes - b;
+    for (let c = 0; c < 3; c++)
+      sum += Math.abs(img[a + c] - img[b + c] - img[a + further + c] + img[b + beyond + c]);
   }
   return sum;
 }

@@ -37,6 +37,33 @@ describe('patch search kernel', () => {
     expect(got).toBeLessThan(least * 1.03);
   });
 
+  test('between a smooth source and a textured one that are equally far, the textured one is taken', () => {
+    // Left of the hole even grey, right of it stripes about the same grey; in the hole fainter stripes, half-way.
+    const [w, h] = [80, 40];
+    const stripes = (x: number, y: number) => (((x >> 1) + y) & 1 ? 1 : -1);
+    const halves = picture(w, h, (x, y) => {
+      const v = 0.5 + (x > 44 ? 0.12 * stripes(x, y) : 0);
+      return [v, v, v];
+    });
+    const middle = boxHole(w, h, 36, 16, 8, 8);
+    const of = frameOf(halves, middle);
+    const search = new PatchSearch(of, radius, makeRandom(1));
+    const img = search.picture();
+    for (let p = 0; p < w * h; p++) {
+      const faint = Math.round(255 * (0.5 + 0.06 * stripes(p % w, Math.floor(p / w))));
+      if (middle[p]) img.set([faint, faint, faint, 0, 0], p * pixelBytes);
+      else img.fill(0, p * pixelBytes + 3, (p + 1) * pixelBytes);
+    }
+    search.setPicture(img);
+    const sources = new Int32Array(w * h).fill(-1);
+    for (const p of search.targets) sources[p] = 20 * w + 20;
+    search.setSources(sources);
+    search.improve(12, 80);
+    const found = search.sources();
+    const inner = 20 * w + 40;
+    expect(found[inner] % w).toBeGreaterThan(44);
+  });
+
   test('votes are the weighted mean of what the patches say', () => {
     const search = new PatchSearch(frame, radius, makeRandom(2));
     search.peel();

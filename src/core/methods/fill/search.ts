@@ -6,6 +6,8 @@ import { type Frame, indicesOf, keepsRule, pixelBytes, targetCentres, usableCent
 interface Kernel {
   release(): void;
   claim(bytes: number): number;
+  favour(table: number): void;
+  variation(img: number, w: number, n: number, usable: number, r: number, share: number, out: number): void;
   keepRules(index: number, homeX: number, homeY: number, table: number): void;
   score(img: number, w: number, targets: number, n: number, nnf: number, cost: number, r: number): void;
   pass(
@@ -45,6 +47,10 @@ interface Kernel {
   ): number;
 }
 
+/** Of a source's variation, taken off its distance. Squared differences favour smooth sources (between unrelated patches
+ *  they come to the sum of both variations), so that texture would be lost round after round. */
+const variationShare = 0.25;
+
 let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
 
 /** Patches of one level and where each is best taken from. Lives in kernel memory; one at a time. */
@@ -53,7 +59,7 @@ export class PatchSearch {
   readonly holes: Int32Array;
   readonly usable: Uint8Array;
   private readonly at: Record<
-    'img' | 'targets' | 'holes' | 'usable' | 'nnf' | 'cost' | 'weight' | 'out' | 'known',
+    'img' | 'targets' | 'holes' | 'usable' | 'nnf' | 'cost' | 'weight' | 'out' | 'known' | 'bonus',
     number
   >;
   private readonly rimFactor: Float32Array;
@@ -87,6 +93,7 @@ export class PatchSearch {
       weight: claim(n * 4),
       out: claim(this.holes.length * 32),
       known: claim(n),
+      bonus: claim(n * 4),
     };
     this.setRules(claim);
     this.bytes('img', n * pixelBytes).set(frame.img);
@@ -94,6 +101,8 @@ export class PatchSearch {
     this.ints('holes', this.holes.length).set(this.holes);
     this.bytes('usable', n).set(this.usable);
     this.ints('nnf', n).fill(-1);
+    this.k.favour(0);
+    this.k.variation(this.at.img, frame.w, n, this.at.usable, radius, variationShare, this.at.bonus);
     const toRim = squaredDistance(frame.known, frame.w, frame.h);
     this.rimFactor = toRim.map((d) => 1.3 ** -Math.min(60, Math.sqrt(d)));
   }
@@ -216,6 +225,7 @@ export class PatchSearch {
   /** PatchMatch passes over all targets (Barnes, Shechtman, Finkelstein & Goldman 2009, doi:10.1145/1531326.1531330). */
   improve(passes: number, window: number): void {
     const { at, frame } = this;
+    this.k.favour(at.bonus);
     this.rescore();
     for (let i = 0; i < passes; i++)
       this.k.pass(
@@ -232,6 +242,8 @@ export class PatchSearch {
         window,
         1 + this.random.below(4294967295),
       );
+    this.k.favour(0);
+    this.rescore();
   }
 
   /** New colours by weighted votes (Wexler, Shechtman & Irani 2007, doi:10.1109/TPAMI.2007.60, eq. 5 to 7): the weight of
