@@ -244,7 +244,8 @@ export class Evaluator {
     const step = this.steps[index];
     if (step.kind === 'close') return `close:${step.layer.opacity}:${step.layer.blend}`;
     const { mend } = step;
-    return `${this.patchKey(index, tile)}:${mend.opacity}:${mend.blend}`;
+    const rubbed = mend.rubbed ? `:${this.shapesKey(mend.rubbed)}` : '';
+    return `${this.patchKey(index, tile)}:${mend.opacity}:${mend.blend}${rubbed}`;
   }
 
   private patchKey(index: number, tile: number): string {
@@ -278,9 +279,16 @@ export class Evaluator {
     let key = this.paramKeys.get(mend);
     if (!key) {
       const { method, source, reads, params } = mend;
-      key = contentKey(
-        JSON.stringify([method, methods[method].version, source, reads, Object.entries(params).sort()]),
-      );
+      const parts: unknown[] = [
+        method,
+        methods[method].version,
+        source,
+        reads,
+        Object.entries(params).sort(),
+      ];
+      if (methods[method].scope !== 'kept' && (mend.steer.plane || mend.stops.length > 0))
+        parts.push(mend.steer.plane, mend.stops);
+      key = contentKey(JSON.stringify(parts));
       this.paramKeys.set(mend, key);
     }
     return key;
@@ -388,12 +396,25 @@ export class Evaluator {
     compositePatch(
       image,
       patch.image,
-      patch.coverage,
+      this.leftOver(step.mend, patch, at),
       patch.image.rect,
       at,
       step.mend.opacity,
       step.mend.blend,
     );
+  }
+
+  /** A patch's coverage within `at`, less what was rubbed away there. */
+  private leftOver({ rubbed }: Mend, { image, coverage }: Patch, at: Rect): Float32Array {
+    if (!rubbed) return coverage;
+    const { rect } = image;
+    const out = coverage.slice();
+    const away = rasteriseArea(rubbed, at, this.sources.masks);
+    for (let y = 0; y < at.h; y++) {
+      const i = (at.y + y - rect.y) * rect.w + at.x - rect.x;
+      for (let x = 0; x < at.w; x++) out[i + x] *= 1 - away[y * at.w + x];
+    }
+    return out;
   }
 
   private patchFor(
@@ -443,7 +464,14 @@ export class Evaluator {
         if (i < step.opened || i >= index || inner.kind !== 'mend') continue;
         const at = intersect(inner.affected, image.rect);
         const patch = isEmpty(at) ? null : this.patchFor(inner, i, tile, at);
-        if (patch) joinCoverage(alpha, image.rect, patch, at, inner.mend.opacity);
+        if (patch)
+          joinCoverage(
+            alpha,
+            image.rect,
+            { image: patch.image, coverage: this.leftOver(inner.mend, patch, at) },
+            at,
+            inner.mend.opacity,
+          );
       }
     }
     compositeLayer(below, image, alpha, step.layer.opacity, step.layer.blend);

@@ -1,1 +1,2 @@
 export * from './homography';
+export * from './rail';

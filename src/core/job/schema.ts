@@ -20,6 +20,7 @@ import {
   type MethodId,
   methodIds,
   mostGuideLines,
+  mostStopLines,
   noSteer,
   noZones,
   type Zones,
@@ -98,14 +99,25 @@ const areaSchema = object({
   featherPx: number().min(0).max(500).default(0),
 }).noUnknown();
 
+const point = tuple(2, 2);
+
 const sourceSchema = object({
   dx: number().required().integer().min(-farPx).max(farPx),
   dy: number().required().integer().min(-farPx).max(farPx),
+  turnDeg: number().min(-180).max(180),
+  scale: number().min(0.1).max(10),
+  mirror: boolean(),
+  about: lazy((value: unknown) => (value === undefined ? mixed().notRequired() : point)),
+}).noUnknown();
+
+const stopSchema = object({
+  points: array(tuple(2, 2)).required().min(2).max(10_000),
+  widthPx: number().required().min(0).max(4000),
 }).noUnknown();
 
 const { mask: _, ...drawnShapes } = shapes;
 
-/** Zones are drawn, never loaded from a mask. */
+/** Zones, and what is rubbed away, are drawn, never loaded from a mask. */
 const zoneSchema = object({
   shapes: array(shapeOneOf(drawnShapes)).required().min(1).max(10_000),
   marginPx: number().oneOf([0]).default(0),
@@ -150,6 +162,8 @@ export const mendParts = (method: MethodId | undefined) => ({
   reads: string().oneOf(['below', 'photo']).default('below'),
   params: paramsSchema(method),
   steer: steerSchema,
+  stops: array(stopSchema).max(mostStopLines).default([]),
+  rubbed: zoneSchema.nullable().default(null),
   visible: boolean().default(true),
   opacity: number().min(0).max(1).default(1),
   blend: string().oneOf(blendModes).default('normal'),
@@ -253,6 +267,7 @@ const withPressure = (mend: Mend): Mend => ({
   ...mend,
   area: pressed(mend.area),
   steer: { ...mend.steer, ...pressedZones(mend.steer) },
+  rubbed: mend.rubbed && pressed(mend.rubbed),
 });
 
 const pressedZones = ({ allow, avoid }: Zones): Zones => ({

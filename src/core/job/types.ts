@@ -72,7 +72,7 @@ export interface Layer {
   readonly mends: readonly Mend[];
 }
 
-export const methodIds = ['tap', 'fill', 'clone', 'heal'] as const;
+export const methodIds = ['tap', 'fill', 'clone', 'heal', 'patch', 'paint'] as const;
 export type MethodId = (typeof methodIds)[number];
 
 export type Reads = 'below' | 'photo';
@@ -83,19 +83,44 @@ export interface SourceShift {
   readonly dy: number;
 }
 
+/** A shift, and what else is done to the source on its way: turned, scaled and mirrored about one point. Where the mend
+ *  has a plane, all of it happens within the plane: the shift carries that one point, the rest follows the perspective. */
+export interface Source extends SourceShift {
+  /** Clockwise on screen, −180…180; absent: 0. */
+  readonly turnDeg?: number;
+  /** How much larger it is laid on than it is at the source, 0.1…10; absent: 1. */
+  readonly scale?: number;
+  /** Left and right exchanged; absent: no. */
+  readonly mirror?: boolean;
+  /** The target point that the shift carries and that the rest turns about; absent: the area's middle. */
+  readonly about?: PlanePoint;
+}
+
+/** A stretch along which tone is not blended: a polyline, and how far on both sides of it the rim is let go. */
+export interface StopLine {
+  readonly points: readonly PlanePoint[];
+  readonly widthPx: number;
+}
+
+export const mostStopLines = 200;
+
 /** One repair. Everything that its pixels depend on is here, or in the pixels below it. */
 export interface Mend {
   readonly id: string;
   readonly name: string;
   readonly method: MethodId;
   readonly area: Area;
-  /** Needed by clone and heal; tap finds its own when there is none; fill uses none. */
-  readonly source: SourceShift | null;
+  /** Needed by clone, heal and patch; tap finds its own when there is none; fill and paint use none. */
+  readonly source: Source | null;
   /** Everything below it, or the untouched photo. */
   readonly reads: Reads;
   /** By the method's own parameter list. */
   readonly params: Readonly<Record<string, number>>;
   readonly steer: Steer;
+  /** For methods that fit tone. */
+  readonly stops: readonly StopLine[];
+  /** Where what lies below shows through again; softly where its shapes are soft. */
+  readonly rubbed: Area | null;
   readonly visible: boolean;
   /** 0…1 */
   readonly opacity: number;

@@ -3,11 +3,23 @@ import { clone } from './clone';
 import type { MethodDefinition } from './definition';
 import { fill } from './fill';
 import { heal } from './heal';
+import { paint } from './paint';
+import { patch } from './patch';
 import { tap } from './tap';
 
 /** All methods, in the order in which they are offered. */
-export const methods: Readonly<Record<MethodId, MethodDefinition>> = { tap, fill, clone, heal };
+export const methods: Readonly<Record<MethodId, MethodDefinition>> = {
+  tap,
+  fill,
+  clone,
+  heal,
+  patch,
+  paint,
+};
 
 export * from './definition';
 export { fillInputOf, reachLike } from './fill';
+export { stopsFor } from './heal';
+export { pickedPaint } from './paint';
+export { aboutOf, type Placement, placementOf, takeSource } from './source';
 export { sourcesFor } from './tap';

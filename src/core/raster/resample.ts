@@ -1,18 +1,24 @@
 import type { FloatImage } from './float-image';
 
-/** Lanczos' window of three lobes at distances in 1/256 pixel: keeps fine texture, rings by a few per cent at most. */
-const lobes = 3;
-const steps = 256;
-const table = Float32Array.from({ length: lobes * steps + 2 }, (_, i) => {
-  const x = i / steps;
-  if (x === 0) return 1;
-  if (x >= lobes) return 0;
-  const a = Math.PI * x;
-  return (lobes * Math.sin(a) * Math.sin(a / lobes)) / (a * a);
-});
+/** Half the width of Lanczos' window. Three lobes keep fine texture through one pass; six, through many. */
+type Lobes = 3 | 6;
+export const mostLobes = 6;
 
-const weightsX = new Float32Array(2 * lobes);
-const weightsY = new Float32Array(2 * lobes);
+const steps = 256;
+
+/** The window at distances in 1/256 pixel. */
+const lanczosTable = (lobes: Lobes): Float32Array =>
+  Float32Array.from({ length: lobes * steps + 2 }, (_, i) => {
+    const x = i / steps;
+    if (x === 0) return 1;
+    if (x >= lobes) return 0;
+    const a = Math.PI * x;
+    return (lobes * Math.sin(a) * Math.sin(a / lobes)) / (a * a);
+  });
+
+const tables: Readonly<Record<Lobes, Float32Array>> = { 3: lanczosTable(3), 6: lanczosTable(6) };
+const weightsX = new Float32Array(2 * mostLobes);
+const weightsY = new Float32Array(2 * mostLobes);
 
 /** The colour of a float image between pixels.
  *
@@ -29,9 +35,11 @@ export function sampleSharp(
   usable: Uint8Array | null,
   out: Float32Array,
   at: number,
+  lobes: Lobes = 3,
 ): void {
   const { rect, data } = image;
   const { w, h } = rect;
+  const table = tables[lobes];
   const nearX = Math.min(w - 1, Math.max(0, Math.round(x)));
   const nearY = Math.min(h - 1, Math.max(0, Math.round(y)));
   if (Math.abs(x - nearX) < 1e-4 && Math.abs(y - nearY) < 1e-4) {

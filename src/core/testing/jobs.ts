@@ -1,5 +1,5 @@
 import type { Area, Shape } from '../area';
-import { type Job, type Layer, type Mend, type MethodId, noSteer, noZones, type SourceShift } from '../job';
+import { type Job, type Layer, type Mend, type MethodId, noSteer, noZones, type Source } from '../job';
 import type { Raster } from '../raster';
 
 /** Jobs and mends for tests, as short as can be. */
@@ -36,7 +36,7 @@ let count = 0;
 export function mendOf(
   method: MethodId,
   area: Area,
-  source: SourceShift | null = null,
+  source: Source | null = null,
   more: Partial<Mend> = {},
 ): Mend {
   return {
@@ -48,6 +48,8 @@ export function mendOf(
     reads: 'below',
     params: {},
     steer: noSteer,
+    stops: [],
+    rubbed: null,
     visible: true,
     opacity: 1,
     blend: 'normal',

@@ -7,7 +7,7 @@ import {
   type Mend,
   type MethodId,
   noSteer,
-  type SourceShift,
+  type Source,
   type Try,
 } from '../../core/job';
 import { methods } from '../../core/methods';
@@ -31,13 +31,7 @@ export const newLayer = (job: Job): Layer => ({
 });
 
 /** A mend with the settings that the next one starts with. */
-export function newMend(
-  job: Job,
-  method: MethodId,
-  area: Area,
-  source: SourceShift | null,
-  next: NextMend,
-): Mend {
+export function newMend(job: Job, method: MethodId, area: Area, source: Source | null, next: NextMend): Mend {
   const definition = methods[method];
   const first = definition.scope === 'kept' ? newTry(null) : null;
   return {
@@ -49,6 +43,8 @@ export function newMend(
     reads: next.reads,
     params: Object.fromEntries(definition.parameters.map((p) => [p.key, p.initial])),
     steer: noSteer,
+    stops: [],
+    rubbed: null,
     visible: true,
     opacity: next.opacity,
     blend: next.blend,

@@ -2,11 +2,21 @@ import { applyPatches, enablePatches, type Patch } from 'immer';
 import type { Mask } from '../../core/area';
 import { InputError, InvariantError } from '../../core/errors';
 import { Evaluator, renderPicture } from '../../core/evaluate';
-import { allMends, asTried, type Job, type Mend, type SourceShift, type TryPixels } from '../../core/job';
-import { fillInputOf, methods, sourcesFor } from '../../core/methods';
+import {
+  allMends,
+  asTried,
+  type Job,
+  type Mend,
+  type SourceShift,
+  type StopLine,
+  type TryPixels,
+} from '../../core/job';
+import type { MatchFigures, SourceMap } from '../../core/match';
+import { fillInputOf, methods, stopsFor } from '../../core/methods';
 import type { FillInput } from '../../core/methods/fill/compute';
 import { intersect, isEmpty, type Raster, type Rect } from '../../core/raster';
 import { Display } from './display';
+import { Matching } from './matching';
 import type { MendState, Side, TilePixels, TileRequest } from './protocol';
 import { Stroke } from './stroke';
 
@@ -19,6 +29,7 @@ export class Engine {
   private readonly masks = new Map<string, Mask>();
   private readonly evaluator: Evaluator;
   readonly display: Display;
+  private readonly matching: Matching;
   private job: Job | null = null;
   private shownJob: Job | null = null;
   private stroke: { stroke: Stroke; layerId: string } | null = null;
@@ -30,6 +41,7 @@ export class Engine {
     const sources = { masks: (id: string) => this.masks.get(id), tries: (id: string) => this.tries.get(id) };
     this.evaluator = new Evaluator(photo, photoKey, sources);
     this.display = new Display(photo, this.evaluator);
+    this.matching = new Matching(this.display.pyramid);
   }
 
   setJob(job: Job): void {
@@ -105,7 +117,26 @@ export class Engine {
   }
 
   findSources(mend: Mend): SourceShift[] {
-    return sourcesFor(mend, this.evaluator.contextOf(mend));
+    return this.matching.sources(mend, this.evaluator.contextOf(mend));
+  }
+
+  sourceMap(mend: Mend): SourceMap {
+    return this.matching.map(mend, this.evaluator.contextOf(mend));
+  }
+
+  matchFigures(mend: Mend): MatchFigures | null {
+    return this.matching.figures(mend, this.evaluator.contextOf(mend));
+  }
+
+  /** Stretches of a mend's rim that seem to touch something else. */
+  likelyStops(mend: Mend): StopLine[] {
+    return stopsFor(mend, this.evaluator.contextOf(mend));
+  }
+
+  /** Colour and grain of the picture round a point. */
+  pickPaint(x: number, y: number, radiusPx: number): Record<string, number> {
+    const { evaluator } = this;
+    return this.matching.paint((rect) => evaluator.picture(rect), evaluator.bounds, x, y, radiusPx);
   }
 
   /** 8-bit pixels of a part of the picture, from the level that is just large enough. */

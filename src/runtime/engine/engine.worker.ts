@@ -61,6 +61,13 @@ serve<EngineProtocol>(self, {
     return new Handover(reply, buffersOf(reply.input));
   },
   findSources: ({ mend }) => need().findSources(mend),
+  sourceMap: ({ mend }) => {
+    const map = need().sourceMap(mend);
+    return new Handover(map, [map.score.buffer as ArrayBuffer]);
+  },
+  matchFigures: ({ mend }) => need().matchFigures(mend),
+  likelyStops: ({ mend }) => need().likelyStops(mend),
+  pickPaint: ({ x, y, radiusPx }) => need().pickPaint(x, y, radiusPx),
   heldTries: ({ ids }) => need().heldTries(ids),
   crop: async ({ side, rect, maxSidePx, instead }) => {
     const { width, height, data } = instead

@@ -1,6 +1,7 @@
 import type { Patch } from 'immer';
 import type { Mask } from '../../core/area';
-import type { Job, Mend, SourceShift, TryPixels } from '../../core/job';
+import type { Job, Mend, SourceShift, StopLine, TryPixels } from '../../core/job';
+import type { MatchFigures, SourceMap } from '../../core/match';
 import type { FillInput } from '../../core/methods/fill/compute';
 import type { Depth, Rect } from '../../core/raster';
 
@@ -74,6 +75,10 @@ export type EngineProtocol = {
   /** Which of these tries' pixels are there. */
   heldTries: { request: { ids: string[] }; reply: string[] };
   findSources: { request: { mend: Mend }; reply: SourceShift[] };
+  sourceMap: { request: { mend: Mend }; reply: SourceMap };
+  matchFigures: { request: { mend: Mend }; reply: MatchFigures | null };
+  likelyStops: { request: { mend: Mend }; reply: StopLine[] };
+  pickPaint: { request: { x: number; y: number; radiusPx: number }; reply: Record<string, number> };
   /** A part of the picture, at most `maxSidePx` long, as an encoded JPEG; with a mend of the job as it would be. */
   crop: { request: { side: Side; rect: Rect; maxSidePx: number; instead?: Mend }; reply: Blob };
   flatten: { request: FlatFormat; reply: Uint8Array<ArrayBuffer>; progress: { share: number } };

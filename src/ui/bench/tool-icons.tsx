@@ -1,12 +1,14 @@
 import {
   BoxSelect,
   Crosshair,
+  Droplet,
   Lasso,
   type LucideIcon,
   MousePointerClick,
   PaintbrushVertical,
   Spline,
   Sprout,
+  SquareDashedMousePointer,
   Waves,
 } from 'lucide-react';
 import type { MethodId } from '../../core/job';
@@ -42,6 +44,15 @@ export const methodIcons: Record<MethodId, LucideIcon> = {
   fill: Sprout,
   clone: Spline,
   heal: Waves,
+  patch: SquareDashedMousePointer,
+  paint: Droplet,
 };
 
-export const methodKeys: Record<MethodId, string> = { tap: '1', fill: '2', clone: '3', heal: '4' };
+export const methodKeys: Record<MethodId, string> = {
+  tap: '1',
+  fill: '2',
+  clone: '3',
+  heal: '4',
+  patch: '5',
+  paint: '6',
+};

@@ -1,9 +1,10 @@
 import { boundsOfArea } from '../../area';
-import { intersect, shift } from '../../raster';
+import { intersect } from '../../raster';
 import type { MethodDefinition } from '../definition';
-import { coverWithin, readShifted } from '../shift-source';
+import { coverWhere, sourceRect, takeSource } from '../source';
 
-/** Pixels from elsewhere, unchanged. A whole-pixel shift copies exactly, at 8 and 16 bits. */
+/** Pixels from elsewhere, unchanged. A whole-pixel shift copies exactly, at 8 and 16 bits; turned, scaled, mirrored and
+ *  in perspective they are resampled once. */
 export const clone: MethodDefinition = {
   id: 'clone',
   version: 1,
@@ -12,11 +13,10 @@ export const clone: MethodDefinition = {
   parameters: [],
   scope: 'tile',
   needsSource: true,
-  requiredInput: (mend, output, bounds) =>
-    mend.source ? [intersect(shift(output, mend.source.dx, mend.source.dy), bounds)] : [],
+  requiredInput: (mend, output, bounds) => (mend.source ? [sourceRect(mend, output, bounds)] : []),
   affectedOutput: (mend, bounds) => intersect(boundsOfArea(mend.area), bounds),
   evaluate(mend, output, context) {
-    const { image, valid } = readShifted(output, mend.source ?? { dx: 0, dy: 0 }, context);
-    return { image, coverage: coverWithin(context.coverage(output), output, valid) };
+    const { image, valid } = takeSource(mend, output, context);
+    return { image, coverage: coverWhere(context.coverage(output), valid) };
   },
 };

@@ -1,6 +1,6 @@
 import { boundsOfArea } from '../../area';
-import type { Mend } from '../../job/types';
-import { type FloatImage, grow, intersect, isEmpty, type Rect, shift } from '../../raster';
+import type { Mend, StopLine } from '../../job/types';
+import { grow, intersect, type Rect } from '../../raster';
 import {
   type MethodContext,
   type MethodDefinition,
@@ -8,8 +8,9 @@ import {
   type Patch,
   parameterOf,
 } from '../definition';
-import { coverWithin, readShifted } from '../shift-source';
+import { coverWhere, sourceRect, type Taken, takeSource } from '../source';
 import { fitTone } from './fit-tone';
+import { likelyStops, rasteriseStops } from './stop-lines';
 
 export const toneFit: ParameterDefinition = {
   key: 'toneFit',
@@ -21,37 +22,57 @@ export const toneFit: ParameterDefinition = {
   initial: 100,
 };
 
+export const texture: ParameterDefinition = {
+  key: 'texture',
+  label: 'Texture',
+  unit: '%',
+  min: 0,
+  max: 100,
+  step: 1,
+  initial: 100,
+};
+
 /** The rectangle a heal works on: the area and the rim one pixel round it. */
 export const healOutput = (mend: Mend, bounds: Rect): Rect =>
   intersect(grow(boundsOfArea(mend.area), 1), bounds);
 
-/** The source's texture with the target's tone. */
-export const heal: MethodDefinition = {
-  id: 'heal',
+/** What methods that fit tone to a source have in common. */
+export const fitted: Pick<
+  MethodDefinition,
+  'version' | 'parameters' | 'scope' | 'needsSource' | 'requiredInput' | 'affectedOutput' | 'evaluate'
+> = {
   version: 1,
-  title: 'Heal',
-  says: 'Takes the texture of the source and fits its tone to what lies round the area.',
-  parameters: [toneFit],
+  parameters: [toneFit, texture],
   scope: 'whole',
   needsSource: true,
-  requiredInput: (mend, output, bounds) =>
-    mend.source ? [output, intersect(shift(output, mend.source.dx, mend.source.dy), bounds)] : [],
+  requiredInput: (mend, output, bounds) => (mend.source ? [output, sourceRect(mend, output, bounds)] : []),
   affectedOutput: healOutput,
-  evaluate: (mend, output, context) =>
-    healFrom(mend.source ?? { dx: 0, dy: 0 }, output, context, parameterOf(mend, toneFit) / 100),
+  evaluate: (mend, output, context) => healFrom(mend, takeSource(mend, output, context), output, context),
 };
 
-/** Heals `output` from one shift. */
-export function healFrom(
-  source: { dx: number; dy: number },
-  output: Rect,
-  context: MethodContext,
-  strength: number,
-): Patch {
-  const shifted = readShifted(output, source, context);
-  const image: FloatImage = { rect: output, data: shifted.image.data };
-  const coverage = coverWithin(context.coverage(output), output, shifted.valid);
-  if (!isEmpty(shifted.valid))
-    fitTone(image, context.read(output), coverage, shifted.valid, context.bounds, strength);
-  return { image, coverage };
+/** The source's texture with the target's tone. */
+export const heal: MethodDefinition = {
+  ...fitted,
+  id: 'heal',
+  title: 'Heal',
+  says: 'Takes the texture of the source and fits its tone to what lies round the area.',
+};
+
+/** Heals `output` from what was taken for it. */
+export function healFrom(mend: Mend, { image, valid }: Taken, output: Rect, context: MethodContext): Patch {
+  const coverage = coverWhere(context.coverage(output), valid);
+  fitTone(image, context.read(output), coverage, valid, context.bounds, {
+    tone: parameterOf(mend, toneFit) / 100,
+    texture: parameterOf(mend, texture) / 100,
+    stops: rasteriseStops(mend.stops, output),
+  });
+  return { image: { rect: output, data: image.data }, coverage };
+}
+
+/** Where a mend's rim seems to touch something else. */
+export function stopsFor(mend: Mend, context: MethodContext): StopLine[] {
+  const output = healOutput(mend, context.bounds);
+  if (output.w === 0) return [];
+  const { image, valid } = takeSource(mend, output, context);
+  return likelyStops(image, context.read(output), context.coverage(output), valid);
 }

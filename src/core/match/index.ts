@@ -1,0 +1,3 @@
+export * from './figures';
+export * from './source-map';
+export * from './statistics';
