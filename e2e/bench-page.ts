@@ -31,7 +31,7 @@ export class BenchPage {
         window.bench?.isOpen &&
         window.bench.view?.settled &&
         !window.bench.unkept &&
-        !window.bench.painting &&
+        !window.bench.painting.isLive &&
         !window.bench.busy &&
         Object.keys(window.bench.state.tasks).length === 0,
       null,

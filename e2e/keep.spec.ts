@@ -65,7 +65,7 @@ test('a tab killed in the middle of a stroke loses that stroke and nothing else'
     ],
     { letGo: false },
   );
-  await page.waitForFunction(() => window.bench!.painting);
+  await page.waitForFunction(() => window.bench!.painting.isLive);
   await page.close();
   const next = await context.newPage();
   const again = new BenchPage(next);

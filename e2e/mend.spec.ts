@@ -34,7 +34,7 @@ test('clone: set a source, see it in the brush, paint, undo, redo; the pixels ar
     ],
     { letGo: false },
   );
-  await page.waitForFunction(() => window.bench!.painting);
+  await page.waitForFunction(() => window.bench!.painting.isLive);
   await expect.poll(async () => (await bench.shown(228, 168)).every((v) => v > 250)).toBe(false);
   await page.mouse.up();
   await bench.settled();
@@ -92,7 +92,7 @@ test('without a source, clone says why nothing happens and offers the best one',
   ]);
   await expect(page.getByText('needs a place to take from')).toBeVisible();
   await page.getByRole('button', { name: 'Use the best source' }).click();
-  await page.waitForFunction(() => window.bench!.state.picked !== null);
+  await page.waitForFunction(() => window.bench!.state.sources[0].at !== null);
   await bench.drag([
     [100, 100],
     [120, 100],

@@ -151,14 +151,14 @@ export function addStroke(
   rect: Rect,
   out: Float32Array,
 ): Rect {
-  const { points, radiusPx, hardness } = stroke;
+  const { points, radiusPx, hardness, pressureTo = 'size' } = stroke;
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let k = Math.max(0, firstSegment); k < Math.max(1, points.length - 1); k++) {
     if (k >= points.length) break;
     const [ax, ay, ap] = points[k];
     const [bx, by, bp] = points[Math.min(k + 1, points.length - 1)];
-    const ra = radiusPx * ap;
-    const rb = radiusPx * bp;
+    const ra = pressureTo === 'size' ? radiusPx * ap : radiusPx;
+    const rb = pressureTo === 'size' ? radiusPx * bp : radiusPx;
     const r = Math.max(ra, rb) + 1;
     const seg = intersect(
       enclosing(Math.min(ax, bx) - r, Math.min(ay, by) - r, Math.max(ax, bx) + r, Math.max(ay, by) + r),
@@ -180,9 +180,11 @@ export function addStroke(
         const outer = radius + 0.5;
         const d2 = dx * dx + dy * dy;
         if (d2 >= outer * outer) continue;
-        const inner = Math.min(outer - 1, radius * hardness);
+        const pressed = pressureTo === 'size' ? 1 : ap + (bp - ap) * t;
+        const hard = pressureTo === 'softness' ? hardness * pressed : hardness;
+        const inner = Math.min(outer - 1, radius * hard);
         const u = (outer - Math.sqrt(d2)) / (outer - inner);
-        const v = u >= 1 ? 1 : u * u * (3 - 2 * u);
+        const v = (u >= 1 ? 1 : u * u * (3 - 2 * u)) * (pressureTo === 'opacity' ? pressed : 1);
         if (v <= out[i]) continue;
         out[i] = v;
         if (x < x0) x0 = x;

@@ -12,7 +12,11 @@ export type Shape = StrokeShape | PolygonShape | BoxShape | MaskShape;
 
 export type ShapeOp = 'add' | 'subtract';
 
-/** A brush's path: x, y and pressure 0…1, which scales the radius. */
+/** What a pen's pressure does to a stroke. */
+export const pressureTargets = ['size', 'opacity', 'softness'] as const;
+export type PressureTarget = (typeof pressureTargets)[number];
+
+/** A brush's path: x, y and pressure 0…1. */
 export interface StrokeShape {
   readonly kind: 'stroke';
   readonly op: ShapeOp;
@@ -20,6 +24,8 @@ export interface StrokeShape {
   readonly radiusPx: number;
   /** 0: fades from the middle; 1: full up to an edge one pixel soft. */
   readonly hardness: number;
+  /** What pressure scales: the radius, the coverage or the hardness; absent: the radius. */
+  readonly pressureTo?: PressureTarget;
 }
 
 /** A closed outline; filled by the non-zero rule, so that a loop drawn twice stays marked. */

@@ -9,7 +9,7 @@ import {
   string,
   ValidationError,
 } from 'yup';
-import type { Area } from '../area';
+import { type Area, pressureTargets } from '../area';
 import { blendModes } from '../blend';
 import { InputError } from '../errors';
 import { methods, type ParameterDefinition } from '../methods';
@@ -60,6 +60,7 @@ export const shapes = {
     points: array(tuple(2, 3)).required().min(1).max(200_000),
     radiusPx: number().required().min(0.25).max(4000),
     hardness: number().min(0).max(1).default(1),
+    pressureTo: string().oneOf(pressureTargets),
   }).noUnknown(),
   polygon: object({
     kind: string().oneOf(['polygon']).required(),

@@ -81,7 +81,7 @@ export function makeSourceMap(
       }
       if (count < rim.length / 2) continue;
       const uneven = Math.sqrt(Math.max(0, squares / count - (sum / count) ** 2));
-      score[y * w + x] = Math.exp(-(tone / 40 + colour / 14 + sharp / 1.2 + uneven / 16));
+      score[y * w + x] = Math.exp(-(tone / 28 + colour / 9 + sharp / 0.8 + uneven / 12));
     }
   return { w, h, scale, score, middle };
 }
@@ -148,8 +148,8 @@ export function bestShifts(
   const order = [...score.keys()].filter((i) => score[i] > 0).sort((a, b) => score[b] - score[a] || a - b);
   const chosen: SourceShift[] = [];
   for (const i of order) {
-    const dx = Math.round(((i % w) + 0.5) * scale - middle[0]);
-    const dy = Math.round((Math.floor(i / w) + 0.5) * scale - middle[1]);
+    const dx = Math.round(((i % w) - Math.floor(middle[0] / scale)) * scale);
+    const dy = Math.round((Math.floor(i / w) - Math.floor(middle[1] / scale)) * scale);
     if (chosen.some((c) => Math.hypot(c.dx - dx, c.dy - dy) < apartPx)) continue;
     chosen.push({ dx, dy });
     if (chosen.length === most) break;

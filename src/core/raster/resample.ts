@@ -25,8 +25,8 @@ const weightsY = new Float32Array(2 * mostLobes);
  *  @param x, y    in pixels from the image's top left pixel centre; a whole number copies exactly
  *  @param usable  image size, 0 = must not be touched, or null; where nothing near is usable the nearest pixel is taken
  *  @param out     gets four values at `at`
- *  The result stays within the range of the four pixels round the point, widened by a quarter of that range, so that
- *  bold edges do not ring. Source: Duchon 1979, doi:10.1175/1520-0450(1979)018<1016:LFIOAT>2.0.CO;2 (Lanczos filter).
+ *  The result stays within the range of the four pixels round the point, widened by a quarter of that range (half of it with six
+ *  lobes, which are for textures), so that bold edges do not ring. Source: Duchon 1979, doi:10.1175/1520-0450(1979)018<1016:LFIOAT>2.0.CO;2 (Lanczos filter).
  */
 export function sampleSharp(
   image: FloatImage,
@@ -81,7 +81,7 @@ export function sampleSharp(
   }
   const sums = [r, g, b, a];
   for (let c = 0; c < 4; c++) {
-    const room = (high[c] - low[c]) / 4;
+    const room = (high[c] - low[c]) * (lobes === 3 ? 0.25 : 0.5);
     out[at + c] = Math.min(high[c] + room, Math.max(low[c] - room, sums[c] / total));
   }
 }

@@ -1,6 +1,14 @@
 import { type Area, boundsOfArea, type MaskLookup, outlineOf, type Shape } from '../../core/area';
-import { fromUnitSquare, invert, type PlanePoint, project, stepsAt } from '../../core/geometry';
-import type { GuideLine, Rail, SourceShift, Zones } from '../../core/job';
+import {
+  fromUnitSquare,
+  type Homography,
+  invert,
+  type PlanePoint,
+  project,
+  stepsAt,
+} from '../../core/geometry';
+import type { GuideLine, Mend, Rail, SourceShift, StopLine, Zones } from '../../core/job';
+import type { ShownMap } from '../session/state';
 import { type Camera, type Point, type Size, toScreen } from '../viewport/camera';
 import { colours } from './colours';
 
@@ -19,6 +27,23 @@ export function outlinePath(area: Area, masks: MaskLookup): Path2D {
     path.closePath();
   }
   paths.set(area, path);
+  return path;
+}
+
+/** An area's outline carried through a map. */
+export function mappedOutline(area: Area, masks: MaskLookup, map: Homography): Path2D {
+  const path = new Path2D();
+  for (const ring of outlineOf(area, masks)) {
+    let first = true;
+    for (const [x, y] of ring) {
+      const p = project(map, x, y);
+      if (!p) continue;
+      if (first) path.moveTo(p[0], p[1]);
+      else path.lineTo(p[0], p[1]);
+      first = false;
+    }
+    path.closePath();
+  }
   return path;
 }
 
@@ -117,10 +142,9 @@ export class Overlay {
   }
 
   /** The thread from a source to its mend: a light curve with a head at the mend. */
-  thread(area: Area, source: SourceShift): { handle: Point } {
+  thread([aboutX, aboutY]: PlanePoint, source: SourceShift): { handle: Point } {
     const { context: c, camera, view, ratio } = this;
-    const box = boundsOfArea(area);
-    const middle = { x: box.x + box.w / 2, y: box.y + box.h / 2 };
+    const middle = { x: aboutX, y: aboutY };
     const from = toScreen(camera, view, { x: middle.x + source.dx, y: middle.y + source.dy });
     const to = toScreen(camera, view, middle);
     const dx = to.x - from.x;
@@ -168,6 +192,110 @@ export class Overlay {
     c.beginPath();
     c.arc(at.x, at.y, 2.5 * ratio, 0, 2 * Math.PI);
     c.fillStyle = '#3d2200';
+    c.fill();
+    c.restore();
+  }
+
+  /** What one takes hold of to turn a source and to make it larger or smaller. @returns where it stands */
+  turnHandle({ area, source }: Mend, [ax, ay]: PlanePoint): { at: Point; doc: Point } {
+    const { context: c, camera, view, ratio } = this;
+    const { dx, dy, turnDeg = 0, scale = 1, mirror = false } = source!;
+    const box = boundsOfArea(area);
+    const reach = Math.max((0.62 * Math.hypot(box.w, box.h)) / scale, (34 * ratio) / camera.zoom);
+    const angle = ((-90 - (mirror ? -1 : 1) * turnDeg) * Math.PI) / 180;
+    const middle = { x: ax + dx, y: ay + dy };
+    const doc = { x: middle.x + reach * Math.cos(angle), y: middle.y + reach * Math.sin(angle) };
+    const [from, at] = [toScreen(camera, view, middle), toScreen(camera, view, doc)];
+    c.save();
+    for (const [colour, width] of [
+      ['#3d2200', 3],
+      ['#ffd28a', 1.5],
+    ] as const) {
+      c.strokeStyle = colour;
+      c.lineWidth = width * ratio;
+      c.setLineDash([3 * ratio, 3 * ratio]);
+      c.beginPath();
+      c.moveTo(from.x, from.y);
+      c.lineTo(at.x, at.y);
+      c.stroke();
+    }
+    c.setLineDash([]);
+    c.beginPath();
+    for (const [x, y] of [
+      [0, -8],
+      [8, 0],
+      [0, 8],
+      [-8, 0],
+    ])
+      c.lineTo(at.x + x * ratio, at.y + y * ratio);
+    c.closePath();
+    c.fillStyle = '#ffd28a';
+    c.strokeStyle = '#3d2200';
+    c.lineWidth = 2 * ratio;
+    c.fill();
+    c.stroke();
+    c.restore();
+    return { at, doc };
+  }
+
+  /** A stretch that no tone crosses: a line with bars across it. */
+  stopLine({ points }: StopLine): void {
+    const { context: c, camera, view, ratio } = this;
+    const at = points.map(([x, y]) => toScreen(camera, view, { x, y }));
+    const path = new Path2D();
+    let gone = 0;
+    at.forEach((p, i) => {
+      if (i === 0) {
+        path.moveTo(p.x, p.y);
+        return;
+      }
+      const before = at[i - 1];
+      const length = Math.hypot(p.x - before.x, p.y - before.y);
+      path.lineTo(p.x, p.y);
+      for (let s = 10 * ratio - gone; s < length; s += 10 * ratio) {
+        const [ux, uy] = [(p.x - before.x) / length, (p.y - before.y) / length];
+        const [mx, my] = [before.x + ux * s, before.y + uy * s];
+        path.moveTo(mx - uy * 4.5 * ratio, my + ux * 4.5 * ratio);
+        path.lineTo(mx + uy * 4.5 * ratio, my - ux * 4.5 * ratio);
+      }
+      path.moveTo(p.x, p.y);
+      gone = (gone + length) % (10 * ratio);
+    });
+    c.save();
+    c.lineCap = 'round';
+    for (const [colour, width] of [
+      [colours.halo, 4.5],
+      [colours.avoid, 2],
+    ] as const) {
+      c.strokeStyle = colour;
+      c.lineWidth = width * ratio;
+      c.stroke(path);
+    }
+    c.restore();
+  }
+
+  /** The photo shaded by how well each place would serve. */
+  sourceMap({ picture, scale }: ShownMap, photo: { width: number; height: number }): void {
+    const { context: c, camera, view } = this;
+    const a = toScreen(camera, view, { x: 0, y: 0 });
+    const b = toScreen(camera, view, { x: photo.width, y: photo.height });
+    c.save();
+    c.beginPath();
+    c.rect(a.x, a.y, b.x - a.x, b.y - a.y);
+    c.clip();
+    c.imageSmoothingEnabled = true;
+    c.drawImage(picture, a.x, a.y, picture.width * scale * camera.zoom, picture.height * scale * camera.zoom);
+    c.restore();
+  }
+
+  /** A brush that lays on a plain colour. */
+  disc(at: Point, radius: number, colour: Readonly<Record<string, number>>, opacity: number): void {
+    const { context: c } = this;
+    c.save();
+    c.globalAlpha = opacity;
+    c.fillStyle = `rgb(${colour.red} ${colour.green} ${colour.blue})`;
+    c.beginPath();
+    c.arc(at.x, at.y, radius, 0, 2 * Math.PI);
     c.fill();
     c.restore();
   }

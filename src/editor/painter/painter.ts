@@ -1,13 +1,14 @@
 import type { boundsOfArea, MaskLookup } from '../../core/area';
-import { findMend, type Mend, type SourceShift } from '../../core/job';
-import { methods } from '../../core/methods';
+import { project, stepsAt } from '../../core/geometry';
+import { findMend, type Mend } from '../../core/job';
+import { aboutOf, methods, type Placement, placementOf } from '../../core/methods';
 import type { Rect } from '../../core/raster';
 import type { Side } from '../../runtime/engine/protocol';
 import type { SessionState } from '../session/state';
 import type { Grip } from '../tools/gesture';
 import { type Camera, type Point, type Size, toDoc, toScreen } from '../viewport/camera';
 import { surrounds } from './colours';
-import { Overlay, outlinePath } from './overlay';
+import { mappedOutline, Overlay, outlinePath } from './overlay';
 import type { TileStore } from './tile-store';
 
 /** What the painter reads each frame. */
@@ -19,11 +20,23 @@ export interface Scene {
   readonly masks: MaskLookup;
   /** Pointer on the canvas, in screen pixels; null when it is elsewhere. */
   readonly pointer: Point | null;
-  /** Where the brush would take from, if it is one that takes from somewhere. */
-  readonly brushShift: SourceShift | null;
+  /** What the brush would take, if it is one that takes from somewhere. */
+  readonly brush: BrushSight | null;
+  readonly loupe: LoupeCanvases | null;
   /** 0…1 across the view. */
   readonly wipeAt: number;
   readonly painting: boolean;
+}
+
+/** A brush over a place of the photo, and where its pixels would come from. */
+export interface BrushSight {
+  readonly target: Point;
+  readonly placement: Placement;
+}
+
+export interface LoupeCanvases {
+  readonly target: HTMLCanvasElement;
+  readonly source: HTMLCanvasElement;
 }
 
 /** Owns the canvas: one loop on animation frames that reads the scene, then draws. Nothing else draws. */
@@ -91,7 +104,32 @@ export class Painter {
       );
       if (!state.flipped && !state.marksHidden) this.marks(scene);
     }
+    if (scene.loupe && !state.flipped) this.loupe(scene, scene.loupe);
     scene.tiles?.settle();
+  }
+
+  /** Target and source side by side, at 1:1 or more. */
+  private loupe(scene: Scene, { target, source }: LoupeCanvases): void {
+    const { state, brush } = scene;
+    const sight = state.dragging
+      ? { at: state.dragging.target, from: state.dragging.source }
+      : brush && sightOf(brush);
+    if (!sight) return;
+    const size = { width: target.width, height: target.height };
+    const zoom = this.ratio * Math.min(4, Math.max(1, (0.8 * size.width) / this.ratio / state.next.sizePx));
+    for (const [canvas, [x, y]] of [
+      [target, sight.at],
+      [source, sight.from],
+    ] as const) {
+      const c = canvas.getContext('2d')!;
+      c.fillStyle = surrounds[state.surround];
+      c.fillRect(0, 0, size.width, size.height);
+      const from = canvas === source && state.next.reads === 'photo' ? 'before' : 'after';
+      this.picture(c, scene, from, { x, y, zoom }, size);
+      if (state.dragging) continue;
+      const overlay = new Overlay(c, { x, y, zoom }, size, this.ratio);
+      overlay.ring({ x: size.width / 2, y: size.height / 2 }, (state.next.sizePx / 2) * zoom);
+    }
   }
 
   /** One picture within a rectangle of the canvas, as a view of the given size placed at `left` would show it. */
@@ -103,12 +141,11 @@ export class Painter {
     c.rect(clip.x, clip.y, clip.w, clip.h);
     c.clip();
     c.translate(left, 0);
-    this.picture(scene, side, scene.camera, size);
+    this.picture(c, scene, side, scene.camera, size);
     c.restore();
   }
 
-  private picture(scene: Scene, side: Side, camera: Camera, size: Size): void {
-    const { context: c } = this;
+  private picture(c: CanvasRenderingContext2D, scene: Scene, side: Side, camera: Camera, size: Size): void {
     const { state, tiles, preview } = scene;
     const { width, height } = state.job!.photo;
     c.imageSmoothingEnabled = camera.zoom <= 2;
@@ -149,45 +186,85 @@ export class Painter {
     const { state, camera, masks } = scene;
     const overlay = new Overlay(this.context, camera, this.view, this.ratio);
     const job = state.job!;
+    if (state.sourceMap) overlay.sourceMap(state.sourceMap, job.photo);
     const hovered = state.hovered && state.hovered !== state.chosen ? findMend(job, state.hovered) : null;
     if (hovered) overlay.outline(outlinePath(hovered.mend.area, masks), 'hovered');
     const chosen = state.chosen && !scene.painting ? findMend(job, state.chosen) : null;
     if (chosen) {
       const { mend } = chosen;
       const path = outlinePath(mend.area, masks);
-      const source = methods[mend.method].scope === 'kept' ? null : mend.source;
-      if (source) {
-        overlay.outline(path, 'source', source);
-        const { handle } = overlay.thread(mend.area, source);
-        const live = state.markTool === 'choose' && !state.readOnly;
-        overlay.sourceHandle(handle, live);
-        if (live) this.handles.push({ at: handle, grip: { kind: 'source', mendId: mend.id } });
-      }
-      if (mend.method === 'fill') this.steering(scene, overlay, mend);
+      if (mend.source && mend.method !== 'fill' && mend.method !== 'paint')
+        this.source(scene, overlay, mend, path);
+      for (const line of mend.stops) overlay.stopLine(line);
+      if (state.laying?.what === 'rub' && mend.rubbed)
+        overlay.outline(outlinePath(mend.rubbed, masks), 'source');
+      if (mend.method !== 'paint') this.steering(scene, overlay, mend);
       overlay.outline(path, 'mended');
-    }
+    } else if (state.next.plane && (state.method === null || methods[state.method].needsSource))
+      this.plane(scene, overlay, state.next.plane, null);
     if (state.laying?.mendId === null || state.method === 'fill') overlay.zones(job.zones, masks);
     if (state.drawnLine) overlay.guideLine(state.drawnLine);
-    if (state.mark) overlay.outline(outlinePath(state.mark, masks), 'mended', undefined, true);
+    if (state.mark && state.dragging) {
+      const { target, source } = state.dragging;
+      const path = outlinePath(state.mark, masks);
+      const good = state.next.patchFrom === 'good';
+      const [dx, dy] = [source[0] - target[0], source[1] - target[1]];
+      overlay.outline(path, 'mended', good ? { dx: -dx, dy: -dy } : undefined);
+      overlay.outline(path, 'source', good ? undefined : { dx, dy });
+    } else if (state.mark) overlay.outline(outlinePath(state.mark, masks), 'mended', undefined, true);
     if (state.drawing) overlay.shape(state.drawing);
     this.brush(scene, overlay);
   }
 
-  /** What was laid down about a fill's sources, with handles. */
-  private steering({ state, masks }: Scene, overlay: Overlay, mend: Mend): void {
+  /** Where a mend takes from: outline, thread, and handles to move, turn and scale it. */
+  private source({ state, masks }: Scene, overlay: Overlay, mend: Mend, path: Path2D): void {
+    const { area } = mend;
+    const source = mend.source!;
+    let placement: Placement;
+    try {
+      placement = placementOf(mend);
+    } catch {
+      return;
+    }
+    if (placement.kind === 'shift') overlay.outline(path, 'source', placement);
+    else overlay.outline(mappedOutline(area, masks, placement.map), 'source');
+    const about = aboutOf(mend);
+    const { handle } = overlay.thread(about, source);
+    const live = state.markTool === 'choose' && !state.readOnly && !state.laying;
+    overlay.sourceHandle(handle, live);
+    if (!live) return;
+    this.handles.push({ at: handle, grip: { kind: 'source', mendId: mend.id } });
+    const turn = overlay.turnHandle(mend, about);
+    this.handles.push({
+      at: turn.at,
+      grip: { kind: 'turn', mendId: mend.id, x: turn.doc.x, y: turn.doc.y },
+    });
+  }
+
+  private plane(
+    { state }: Scene,
+    overlay: Overlay,
+    plane: NonNullable<Mend['steer']['plane']>,
+    mendId: string | null,
+  ): void {
+    const live = state.markTool === 'choose' && !state.laying && !state.readOnly;
+    const corners = overlay.plane(plane, live);
+    if (live)
+      corners.forEach((at, index) => {
+        this.handles.push({ at, grip: { kind: 'corner', mendId, index } });
+      });
+  }
+
+  /** What was laid down about a mend's sources, with handles. */
+  private steering(scene: Scene, overlay: Overlay, mend: Mend): void {
+    const { state, masks } = scene;
     const { steer } = mend;
     const { zones } = state.job!;
     overlay.zones({ allow: steer.allow ?? zones.allow, avoid: zones.avoid }, masks);
     overlay.zones({ allow: null, avoid: steer.avoid }, masks);
     const live = state.markTool === 'choose' && !state.laying && !state.readOnly;
     if (steer.rail) overlay.rail(mend.area, steer.rail, steer.plane);
-    if (steer.plane) {
-      const corners = overlay.plane(steer.plane, live);
-      if (live)
-        corners.forEach((at, index) => {
-          this.handles.push({ at, grip: { kind: 'corner', mendId: mend.id, index } });
-        });
-    }
+    if (steer.plane) this.plane(scene, overlay, steer.plane, mend.id);
     steer.lines.forEach((line, index) => {
       const ends = overlay.guideLine(line, live);
       if (live)
@@ -199,33 +276,68 @@ export class Painter {
   }
 
   private brush(scene: Scene, overlay: Overlay): void {
-    const { state, camera, pointer, brushShift } = scene;
-    const takes = state.method === 'clone' || state.method === 'heal';
-    if (state.picked && takes && state.markTool !== 'choose') {
-      const doc = pointer ? toDoc(camera, this.view, pointer) : null;
-      const at = doc && brushShift ? { x: doc.x + brushShift.dx, y: doc.y + brushShift.dy } : state.picked.at;
-      overlay.sourceMark(toScreen(camera, this.view, at));
+    const { state, camera, pointer, brush } = scene;
+    const { next } = state;
+    const set = state.sources[state.slot].at;
+    const takes = (state.method === 'clone' || state.method === 'heal') && !state.laying;
+    if (set && takes && state.markTool !== 'choose') {
+      const sight = brush && sightOf(brush);
+      const [x, y] = sight ? sight.from : [set.x, set.y];
+      overlay.sourceMark(toScreen(camera, this.view, { x, y }));
     }
     if (!pointer || state.markTool !== 'paint' || state.readOnly) return;
-    const radius = (state.next.sizePx / 2) * camera.zoom;
-    if (takes && brushShift && !scene.painting && radius > 3) {
-      const { context: c } = this;
-      c.save();
-      c.beginPath();
-      c.arc(pointer.x, pointer.y, radius, 0, 2 * Math.PI);
-      c.clip();
-      c.globalAlpha = state.next.opacity;
-      const moved = { ...camera, x: camera.x + brushShift.dx, y: camera.y + brushShift.dy };
-      this.picture(
-        { ...scene, preview: null },
-        state.next.reads === 'photo' ? 'before' : 'after',
-        moved,
-        this.view,
-      );
-      c.restore();
-    }
+    const radius = (next.sizePx / 2) * camera.zoom;
+    if (takes && brush && !scene.painting && radius > 3) this.brushPreview(scene, brush, pointer, radius);
+    if (state.method === 'paint' && next.colour && !state.laying && !scene.painting)
+      overlay.disc(pointer, radius, next.colour, next.opacity);
     overlay.ring(pointer, radius);
   }
+
+  /** The source inside the brush, laid as it would be. */
+  private brushPreview(scene: Scene, brush: BrushSight, pointer: Point, radius: number): void {
+    const { context: c } = this;
+    const { state, camera } = scene;
+    const sight = sightOf(brush);
+    if (!sight) return;
+    c.save();
+    c.beginPath();
+    c.arc(pointer.x, pointer.y, radius, 0, 2 * Math.PI);
+    c.clip();
+    c.globalAlpha = state.next.opacity;
+    const [[ax, ay], [bx, by]] = [sight.across, sight.down];
+    const det = ax * by - bx * ay;
+    if (Math.abs(det) > 1e-6) {
+      // From source to target is the way back of the map's steps.
+      c.translate(pointer.x, pointer.y);
+      c.transform(by / det, -ay / det, -bx / det, ax / det, 0, 0);
+      c.translate(-pointer.x, -pointer.y);
+    }
+    const [sx, sy] = sight.from;
+    const moved = {
+      ...camera,
+      x: sx - (pointer.x - this.view.width / 2) / camera.zoom,
+      y: sy - (pointer.y - this.view.height / 2) / camera.zoom,
+    };
+    const side = state.next.reads === 'photo' ? 'before' : 'after';
+    this.picture(c, { ...scene, preview: null }, side, moved, this.view);
+    c.restore();
+  }
+}
+
+/** A brush's target and source points, and how far a target pixel's sides reach in the source. */
+function sightOf({ target, placement }: BrushSight) {
+  const { x, y } = target;
+  const at = [x, y] as const;
+  if (placement.kind === 'shift')
+    return {
+      at,
+      from: [x + placement.dx, y + placement.dy] as const,
+      across: [1, 0] as const,
+      down: [0, 1] as const,
+    };
+  const from = project(placement.map, x, y);
+  const steps = stepsAt(placement.map, x, y);
+  return from && steps && { at, from, ...steps };
 }
 
 /** Where a bar beside an area may stand on the screen without covering it: below, else above, else at the view's foot. */

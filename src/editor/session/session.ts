@@ -1,5 +1,5 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import { type Area, boundsOfArea, type Mask, moveArea, rasteriseArea, type Shape } from '../../core/area';
+import { type Area, boundsOfArea, type Mask, rasteriseArea, type Shape } from '../../core/area';
 import { InvariantError, messageOf } from '../../core/errors';
 import {
   addLayer,
@@ -14,6 +14,7 @@ import {
   record,
   redo,
   removeMend,
+  type Source,
   type SourceShift,
   transact,
   undo,
@@ -24,15 +25,20 @@ import type { EngineProtocol, FlatFormat, Side } from '../../runtime/engine/prot
 import { WorkerPool } from '../../runtime/pool/worker-pool';
 import { WorkerClient } from '../../runtime/rpc';
 import type { JobStore, OpenedJob } from '../../runtime/storage';
-import type { Effect, Grip, StrokePoint } from '../tools/gesture';
+import type { Effect, Grip } from '../tools/gesture';
 import type { Point } from '../viewport/camera';
+import { sourceAt } from './brush-source';
 import { fillToRepeat, firstPassOf, withSettingsOf } from './earlier-fill';
 import { Fills } from './fills';
 import { Keeper } from './keeper';
-import { addShape, newId, newLayer, newMend, newTry, toSixteenth } from './new-mend';
+import { movedMend, movedSource, turnedSource } from './move-mend';
+import { addShape, newId, newLayer, newMend, newTry } from './new-mend';
+import { Painting, takesFrom } from './painting';
+import { joinable, joinMends, splitMend } from './parts';
+import { Patching } from './patching';
+import { Scout } from './scout';
 import { initialState, type NextMend, type SessionState } from './state';
 import { Steering, steerDragged } from './steering';
-import { StrokeFeed } from './stroke-feed';
 import { Tryouts } from './tryouts';
 import type { View } from './view';
 
@@ -48,15 +54,15 @@ export class Session {
   readonly fills: Fills;
   readonly steering = new Steering(this);
   readonly tryouts = new Tryouts(this);
+  readonly painting = new Painting(this);
+  readonly patching = new Patching(this);
+  readonly scout = new Scout(this);
   view: View | null = null;
   preview: ImageBitmap | null = null;
   private readonly keeper: Keeper;
   private readonly pool = new WorkerPool(makePoolWorker);
   private client: WorkerClient<EngineProtocol> | null = null;
   private original: Blob | null = null;
-  private feed: StrokeFeed | null = null;
-  /** Shift was held when the stroke began: more is to be marked after it. */
-  private addsMore = false;
   /** The job without the change that a slider is just showing. */
   private base: Job | null = null;
   private release: (() => void) | null = null;
@@ -88,6 +94,7 @@ export class Session {
   set(changes: Partial<SessionState>): void {
     this.store.setState(changes);
     this.view?.invalidate();
+    if ('chosen' in changes || 'mark' in changes || 'job' in changes) this.scout.refreshMap();
   }
 
   get engine(): WorkerClient<EngineProtocol> {
@@ -165,7 +172,7 @@ export class Session {
   }
 
   private async restartEngine(reason: string): Promise<void> {
-    this.feed = null;
+    this.painting.drop();
     if (this.restarts++ > 3) {
       this.set({
         status: { is: 'failed', message: `Computing stopped again and again (${reason}). The job is kept.` },
@@ -255,7 +262,7 @@ export class Session {
     if (laying?.mendId && !findMend(job, laying.mendId)) this.steering.done();
   }
 
-  private mayWrite(): boolean {
+  mayWrite(): boolean {
     if (!this.state.readOnly) return true;
     this.notify('This job is open in another tab, so it can only be looked at here.', 'warning');
     return false;
@@ -340,10 +347,11 @@ export class Session {
       this.begin(this.switchMethod(reshaping, method));
       return;
     }
-    if (method && mark) {
+    if (method && mark && method !== 'patch') {
       this.begin(this.mendMark(method, mark));
       return;
     }
+    if (method === 'patch' && mark) this.tellPatch();
     this.set({
       method,
       laying: null,
@@ -386,9 +394,10 @@ export class Session {
       this.notify('What is marked lies outside the photo, or nothing is left of it.', 'warning');
       return;
     }
-    let mend = newMend(job, method, area, null, next);
+    let mend = this.mendFor(method, area, next);
     if (method === 'fill') mend = this.fillLikeOthers(mend);
-    if (methods[method].scope !== 'kept') {
+    if (method === 'paint') mend = { ...mend, params: next.colour ?? (await this.colourBeside(area)) };
+    else if (methods[method].scope !== 'kept') {
       const source = this.regionSource(area) ?? (await this.findSource(mend));
       if (!source) {
         this.notify(
@@ -403,6 +412,19 @@ export class Session {
     this.set({ mark: null, chosen: mend.id });
     if (method === 'fill') this.set({ lastFilled: mend.id });
     if (methods[method].scope === 'kept') void this.fills.compute(mend.id);
+  }
+
+  /** A mend of what is marked, not yet with a source. */
+  mendFor(method: MethodId, area: Area, next: NextMend): Mend {
+    const mend = newMend(this.state.job!, method, area, null, next);
+    if (!methods[method].needsSource) return mend;
+    return { ...mend, steer: { ...mend.steer, plane: next.plane, rail: next.rail } };
+  }
+
+  /** Colour and grain just left of an area. */
+  private colourBeside(area: Area): Promise<Record<string, number>> {
+    const box = boundsOfArea(area);
+    return this.engine.call('pickPaint', { x: Math.max(8, box.x - 8), y: box.y + box.h / 2, radiusPx: 6 });
   }
 
   /** Repeated, with the last fill's settings; over what an earlier fill left, with that one's. */
@@ -433,15 +455,11 @@ export class Session {
     this.pickMethod(repeating ? null : 'fill');
   }
 
-  private regionSource(area: Area): SourceShift | null {
-    const { picked, method } = this.state;
-    if (!picked || (method !== 'clone' && method !== 'heal')) return null;
-    if (picked.shift) return picked.shift;
+  private regionSource(area: Area): Source | null {
+    const { method, next } = this.state;
+    if (!takesFrom(method)) return null;
     const box = boundsOfArea(area);
-    return {
-      dx: Math.round(picked.at.x - box.x - box.w / 2),
-      dy: Math.round(picked.at.y - box.y - box.h / 2),
-    };
+    return sourceAt(this.painting.brush, { x: box.x + box.w / 2, y: box.y + box.h / 2 }, next);
   }
 
   async findSource(mend: Mend, skip = 0): Promise<SourceShift | null> {
@@ -460,7 +478,7 @@ export class Session {
     const ranked = await this.engine.call('findSources', { mend });
     const now = ranked.findIndex((s) => s.dx === mend.source?.dx && s.dy === mend.source?.dy);
     const source = ranked[(now + 1) % Math.max(1, ranked.length)];
-    if (source) this.run(changeMend(mendId, 'another source', { source }));
+    if (source) this.run(changeMend(mendId, 'another source', { source: { ...mend.source, ...source } }));
     else this.notify('No other place on this photo would serve as a source here.', 'warning');
   }
 
@@ -493,11 +511,13 @@ export class Session {
   async switchMethod(mendId: string, method: MethodId): Promise<void> {
     const mend = this.mendOf(mendId);
     if (!mend || mend.method === method) return;
-    const params = Object.fromEntries(
+    let params: Mend['params'] = Object.fromEntries(
       methods[method].parameters.map((p) => [p.key, mend.params[p.key] ?? p.initial]),
     );
+    if (method === 'paint' && mend.params.red === undefined)
+      params = this.state.next.colour ?? (await this.colourBeside(mend.area));
     let { source } = mend;
-    if (methods[method].scope !== 'kept' && !source)
+    if ((methods[method].needsSource || method === 'tap') && !source)
       source = await this.findSource({ ...mend, method, params });
     const name = mend.name.replace(methods[mend.method].title, methods[method].title);
     const label = `${methods[mend.method].title.toLowerCase()} to ${methods[method].title.toLowerCase()}`;
@@ -517,6 +537,39 @@ export class Session {
     if (this.state.reshaping === mendId) this.clearMark();
     if (this.run(removeMend(mendId)) && this.state.chosen === mendId) this.set({ chosen: null });
     if (this.state.job) this.leaveLaying(this.state.job);
+  }
+
+  splitMend(mendId: string): void {
+    const mend = this.mendOf(mendId);
+    const split = mend && splitMend(mend);
+    if (!split) {
+      this.notify('This mend is one short piece: there is nothing to split.');
+      return;
+    }
+    if (!this.run(split.command)) return;
+    this.set({ chosen: split.ids[0] });
+    for (const id of split.ids) this.computeAnew(id);
+  }
+
+  /** Makes one mend of the chosen one and the one below it. */
+  joinMend(mendId: string): void {
+    const { job } = this.state;
+    const mend = this.mendOf(mendId);
+    const below = job && joinable(job, mendId);
+    if (!mend || !below) {
+      this.notify(
+        'It can be joined with the mend below it if both have the same method, mode, margin and feather.',
+      );
+      return;
+    }
+    if (this.run(joinMends(mend, below))) this.computeAnew(mendId);
+  }
+
+  /** A fill whose area changed is filled again, as a further try. */
+  private computeAnew(mendId: string): void {
+    const mend = this.mendOf(mendId);
+    if (mend && methods[mend.method].scope === 'kept' && this.run(addTry(mendId, newTry(mend))))
+      void this.fills.compute(mendId);
   }
 
   addLayer(): void {
@@ -549,19 +602,19 @@ export class Session {
   perform(effect: Effect, atMs: number): void {
     switch (effect.kind) {
       case 'pick-source':
-        this.set({ picked: { at: effect.at, shift: null } });
+        this.painting.pick(effect.at);
         return;
       case 'begin-stroke':
-        this.beginStroke(effect.point, effect.shift, effect.alt);
+        this.painting.begin(effect.point, effect.shift, effect.alt);
         return;
       case 'extend-stroke':
-        this.extendStroke(effect.points, atMs);
+        this.painting.extend(effect.points, atMs);
         return;
       case 'end-stroke':
-        this.begin(this.endStroke());
+        this.begin(this.painting.end());
         return;
       case 'cancel-stroke':
-        this.begin(this.cancelStroke());
+        this.begin(this.painting.cancel());
         return;
       case 'show-shape':
         this.set({ drawing: effect.shape });
@@ -579,35 +632,43 @@ export class Session {
         this.set({ chosen: effect.mendId });
         return;
       case 'drag':
-        this.show(this.dragCommand(effect.grip, effect.dx, effect.dy));
+        this.dragTo(effect.grip, effect.dx, effect.dy);
         return;
       case 'undrag':
-        this.show(null);
+        this.patching.cancel();
+        this.steering.undragNext();
         return;
-      case 'drop': {
-        const mend = this.base && findMend(this.base, effect.grip.mendId)?.mend;
-        if (mend) this.changeMend(mend.id, dragLabel(effect.grip.kind), dragged(mend, effect));
+      case 'drop':
+        this.dropAt(effect.grip, effect.dx, effect.dy);
         return;
-      }
     }
   }
 
-  get painting(): boolean {
-    return this.feed !== null;
-  }
-
-  private dragCommand(grip: Grip, dx: number, dy: number): Command | null {
+  private dragTo(grip: Grip, dx: number, dy: number): void {
+    if (grip.kind === 'mark') return this.patching.drag(dx, dy);
+    if (grip.mendId === null) return this.steering.dragNext(grip, dx, dy, false);
     const job = this.base ?? this.state.job;
     const mend = job && findMend(job, grip.mendId)?.mend;
-    return mend ? changeMend(mend.id, dragLabel(grip.kind), dragged(mend, { grip, dx, dy })) : null;
+    if (!mend) return;
+    const changes = dragged(mend, grip, dx, dy);
+    this.show(changeMend(mend.id, dragLabel(grip.kind), changes));
+    if (grip.kind === 'source' || grip.kind === 'turn') this.scout.watch({ ...mend, ...changes });
+  }
+
+  private dropAt(grip: Grip, dx: number, dy: number): void {
+    if (grip.kind === 'mark') return this.patching.drop(dx, dy);
+    if (grip.mendId === null) return this.steering.dragNext(grip, dx, dy, true);
+    this.scout.rest();
+    const mend = this.base && findMend(this.base, grip.mendId)?.mend;
+    if (mend) this.changeMend(mend.id, dragLabel(grip.kind), dragged(mend, grip, dx, dy));
   }
 
   /** Adds to what is marked; with a method ready, mends it at once unless more is to be added. */
-  private addMark(shape: Shape, more: boolean): void {
+  addMark(shape: Shape, more: boolean): void {
     const { mark, next, method, laying } = this.state;
     if (laying) {
       this.set({ drawing: null });
-      this.steering.addToZone(shape);
+      this.steering.addDrawn(shape);
       return;
     }
     if (shape.op === 'subtract' && !mark) {
@@ -616,115 +677,27 @@ export class Session {
     }
     const area = addShape(mark, shape, next);
     this.set({ mark: area, drawing: null });
-    if (method && !more && shape.op === 'add') this.begin(this.mendMark(method, area));
+    if (method === 'patch') this.tellPatch();
+    else if (method && !more && shape.op === 'add') this.begin(this.mendMark(method, area));
   }
 
-  private shapeOf(points: readonly StrokePoint[], hardness: number, away: boolean): Shape {
-    const { sizePx } = this.state.next;
-    return { kind: 'stroke', op: away ? 'subtract' : 'add', points, radiusPx: sizePx / 2, hardness };
-  }
-
-  private beginStroke(point: StrokePoint, shift: boolean, alt: boolean): void {
-    this.addsMore = shift;
-    const { job, method, next, activeLayer, picked } = this.state;
-    if (!job || !activeLayer || !this.mayWrite()) return;
-    const first: StrokePoint = [toSixteenth(point[0]), toSixteenth(point[1]), toSixteenth(point[2])];
-    if (method !== 'clone' && method !== 'heal') {
-      this.set({ drawing: this.shapeOf([first], 1, alt) });
-      return;
-    }
-    if (!picked) {
-      this.notify(
-        `${methods[method].title} needs a place to take from: hold Alt and click there.`,
-        'warning',
-        {
-          label: 'Use the best source',
-          run: () => this.begin(this.pickBestSource(first)),
-        },
-      );
-      return;
-    }
-    const kept = next.keepsDistance ? picked.shift : null;
-    const from = kept ?? { dx: Math.round(picked.at.x - first[0]), dy: Math.round(picked.at.y - first[1]) };
-    if (next.keepsDistance) this.set({ picked: { ...picked, shift: from } });
-    const area = { shapes: [this.shapeOf([first], next.hardness, false)], marginPx: 0, featherPx: 0 };
-    const mend = newMend(job, method, area, from, next);
-    const level = () => this.view?.level ?? 0;
-    this.feed = new StrokeFeed(
-      mend,
-      activeLayer,
-      {
-        begin: (m, layerId) => this.engine.call('beginStroke', { mend: m, layerId }),
-        extend: (points) => this.engine.call('extendStroke', { points, level: level() }),
-        end: () => this.engine.call('endStroke', null),
-      },
-      (parts, since) => this.view?.strokeParts(parts, since),
+  private tellPatch(): void {
+    const { next } = this.state;
+    this.notify(
+      next.patchFrom === 'thing'
+        ? 'Drag what is marked to where it should come from.'
+        : 'Drag what is marked onto the thing that it should cover.',
+      'plain',
+      next.patchFrom === 'thing'
+        ? { label: 'Use the best source', run: () => this.mendNow('patch') }
+        : undefined,
     );
   }
 
-  private async pickBestSource(point: StrokePoint): Promise<void> {
-    const { job, next, method } = this.state;
-    if (!job || !method) return;
-    const area = { shapes: [this.shapeOf([point], 1, false)], marginPx: 0, featherPx: 0 };
-    const shift = await this.findSource(newMend(job, method, area, null, next));
-    if (!shift)
-      this.notify('No place on this photo would serve as a source for a brush of this size.', 'warning');
-    else this.set({ picked: { at: { x: point[0] + shift.dx, y: point[1] + shift.dy }, shift } });
-  }
-
-  private extendStroke(points: readonly StrokePoint[], atMs: number): void {
-    if (this.feed) {
-      this.feed.add(points, atMs);
-      return;
-    }
-    const { drawing } = this.state;
-    if (drawing?.kind !== 'stroke') return;
-    const rounded = points.map(([x, y, p]) => [toSixteenth(x), toSixteenth(y), toSixteenth(p)] as const);
-    this.set({ drawing: { ...drawing, points: [...drawing.points, ...rounded] } });
-  }
-
-  private async endStroke(): Promise<void> {
-    const { feed } = this;
-    if (!feed) {
-      const { drawing, method } = this.state;
-      if (drawing?.kind !== 'stroke') return;
-      if (method === 'tap') await this.addTap(drawing);
-      else this.addMark(drawing, this.addsMore);
-      return;
-    }
-    try {
-      const mend = await feed.finish();
-      if (this.feed !== feed) return;
-      this.feed = null;
-      void this.engine.call('endStroke', null);
-      this.run(addMend(feed.layerId, mend));
-      this.set({ chosen: null });
-    } catch (error) {
-      this.feed = null;
-      this.notify(`The stroke was lost: ${messageOf(error)}`, 'warning');
-    }
-  }
-
-  private async cancelStroke(): Promise<void> {
-    const { feed } = this;
-    this.feed = null;
-    this.set({ drawing: null });
-    if (feed) await feed.cancel().catch(() => {});
-    this.view?.touch();
-  }
-
-  private async addTap(shape: Shape): Promise<void> {
-    const { job, next, activeLayer } = this.state;
-    this.set({ drawing: null });
-    if (!job || !activeLayer) return;
-    const area = { shapes: [shape], marginPx: 0, featherPx: Math.max(1, Math.round(next.sizePx * 0.08)) };
-    const mend = newMend(job, 'tap', area, null, next);
-    const source = await this.findSource(mend);
-    if (!source) {
-      this.notify('No place near this spot would serve as a source. Use a smaller brush.', 'warning');
-      return;
-    }
-    if (this.run(addMend(activeLayer, { ...mend, source }))) this.set({ chosen: mend.id });
+  /** Mends what is marked, without another gesture. */
+  mendNow(method: MethodId): void {
+    const { mark } = this.state;
+    if (mark) this.begin(this.mendMark(method, mark));
   }
 
   // Pictures for panels and files
@@ -751,13 +724,31 @@ export class Session {
 }
 
 const dragLabel = (kind: Grip['kind']): string =>
-  ({ source: 'move source', mend: 'move mend', corner: 'move corner', 'line-end': 'move guide line' })[kind];
+  ({
+    source: 'move source',
+    turn: 'turn source',
+    mend: 'move mend',
+    mark: 'patch',
+    corner: 'move corner',
+    'line-end': 'move guide line',
+  })[kind];
 
-/** A mend after its area or its source was dragged by whole pixels. Moving the mend takes its source along. */
-function dragged(mend: Mend, by: { grip: Grip; dx: number; dy: number }): Partial<Omit<Mend, 'id'>> {
-  if (by.grip.kind === 'corner' || by.grip.kind === 'line-end')
-    return { steer: steerDragged(mend, by.grip, by.dx, by.dy) };
-  if (by.grip.kind === 'mend') return { area: moveArea(mend.area, by.dx, by.dy) };
-  const source = mend.source ?? { dx: 0, dy: 0 };
-  return { source: { dx: source.dx + by.dx, dy: source.dy + by.dy } };
+/** A mend after one of its handles was dragged. Moving the mend takes its source along. */
+function dragged(
+  mend: Mend,
+  grip: Exclude<Grip, { kind: 'mark' }>,
+  dx: number,
+  dy: number,
+): Partial<Omit<Mend, 'id'>> {
+  switch (grip.kind) {
+    case 'corner':
+    case 'line-end':
+      return { steer: steerDragged(mend, grip, dx, dy) };
+    case 'mend':
+      return movedMend(mend, dx, dy);
+    case 'source':
+      return { source: movedSource(mend, dx, dy) };
+    case 'turn':
+      return { source: turnedSource(mend, grip, dx, dy) };
+  }
 }

@@ -1,10 +1,12 @@
-import type { Area, Shape } from '../../core/area';
+import type { Area, PressureTarget, Shape } from '../../core/area';
 import type { BlendMode } from '../../core/blend';
-import type { GuideLine, History, Job, Mend, MethodId, Reads, SourceShift } from '../../core/job';
+import type { PlanePoint } from '../../core/geometry';
+import type { GuideLine, History, Job, Mend, MethodId, Rail, Reads } from '../../core/job';
+import type { MatchFigures } from '../../core/match';
 import type { FillStage } from '../../core/methods/fill/compute';
 import type { Rect } from '../../core/raster';
 import type { MendState } from '../../runtime/engine/protocol';
-import type { Point } from '../viewport/camera';
+import { type BrushSource, emptySource } from './brush-source';
 
 export type MarkTool = 'choose' | 'paint' | 'lasso' | 'box';
 export type Compare = 'none' | 'wipe' | 'pair';
@@ -22,12 +24,35 @@ export interface NextMend {
   readonly reads: Reads;
   /** The source keeps its distance from stroke to stroke; otherwise each stroke starts afresh at the point set. */
   readonly keepsDistance: boolean;
+  /** In whose perspective the source moves. */
+  readonly plane: readonly PlanePoint[] | null;
+  /** The direction that the source keeps to. */
+  readonly rail: Rail | null;
+  readonly vary: Vary;
+  readonly pressureTo: PressureTarget;
+  /** 0…1: how much the path lags behind the hand and evens it out. */
+  readonly smoothing: number;
+  /** What is drawn round before it is dragged: the thing that goes, or the good part that covers it. */
+  readonly patchFrom: 'thing' | 'good';
+  /** What is painted with, once it is picked. */
+  readonly colour: Readonly<Record<string, number>> | null;
 }
 
-/** Where clone and heal take from: the point set, and the distance once a stroke has fixed it. */
-export interface PickedSource {
-  readonly at: Point;
-  readonly shift: SourceShift | null;
+/** How strokes differ from each other, so that the eye finds no repeat. */
+export interface Vary {
+  /** The source of each stroke lies up to so far from where it would. */
+  readonly jitterPx: number;
+  /** Every other stroke takes its source mirrored. */
+  readonly mirror: boolean;
+  /** Each stroke takes the next of the remembered sources. */
+  readonly walk: boolean;
+}
+
+/** The map of the chosen area's sources as a picture to be laid over the photo. */
+export interface ShownMap {
+  readonly picture: ImageBitmap;
+  /** Document pixels along a side of a cell. */
+  readonly scale: number;
 }
 
 export interface Task {
@@ -53,7 +78,7 @@ export interface Notice {
 /** Something being laid down on the photo about where sources come from; for one mend, or (null) for the whole job. */
 export type Laying =
   | { readonly what: 'allow' | 'avoid'; readonly mendId: string | null }
-  | { readonly what: 'line' | 'rail'; readonly mendId: string };
+  | { readonly what: 'line' | 'rail' | 'stop' | 'rub'; readonly mendId: string };
 
 /** Several finished candidates for one mend, to choose from by eye. */
 export interface Tryouts {
@@ -89,7 +114,17 @@ export interface SessionState {
   readonly markTool: MarkTool;
   readonly method: MethodId | null;
   readonly next: NextMend;
-  readonly picked: PickedSource | null;
+  /** The remembered sources of the brush, and which of them it takes from. */
+  readonly sources: readonly BrushSource[];
+  readonly slot: number;
+  /** How well the source under the brush, or the one being dragged, goes with its target. */
+  readonly match: MatchFigures | null;
+  readonly sourceMap: ShownMap | null;
+  readonly mapWanted: boolean;
+  /** The twin loupe stands where the pointer is not. */
+  readonly loupeRight: boolean;
+  /** A source is being dragged: target and source, in document pixels. */
+  readonly dragging: { readonly target: PlanePoint; readonly source: PlanePoint } | null;
   /** Marked, not yet mended. */
   readonly mark: Area | null;
   /** The mend whose area is what is marked, to be changed. */
@@ -136,8 +171,21 @@ export const initialState: SessionState = {
     blend: 'normal',
     reads: 'below',
     keepsDistance: true,
+    plane: null,
+    rail: null,
+    vary: { jitterPx: 0, mirror: false, walk: false },
+    pressureTo: 'size',
+    smoothing: 0,
+    patchFrom: 'thing',
+    colour: null,
   },
-  picked: null,
+  sources: [emptySource, emptySource, emptySource],
+  slot: 0,
+  match: null,
+  sourceMap: null,
+  mapWanted: false,
+  loupeRight: false,
+  dragging: null,
   mark: null,
   reshaping: null,
   laying: null,

@@ -1,12 +1,15 @@
-import type { Area, Shape } from '../../core/area';
+import type { Area, Shape, StrokeShape } from '../../core/area';
 import { boundsOfArea } from '../../core/area';
+import type { PlanePoint } from '../../core/geometry';
 import {
   changeMend,
   changeZones,
   type GuideLine,
   type Mend,
   mostGuideLines,
+  mostStopLines,
   type Steer,
+  type StopLine,
 } from '../../core/job';
 import type { Grip } from '../tools/gesture';
 import type { Session } from './session';
@@ -15,6 +18,9 @@ import type { Laying } from './state';
 /** Lays down, on the photo, where a mend's sources come from: zones, a rail, a plane, guide lines. What is laid down does
  *  not compute the mend again by itself; it is then told to be out of date, and filled again when asked. */
 export class Steering {
+  /** The next mends' plane as it was before it is dragged. */
+  private nextBefore: readonly PlanePoint[] | null = null;
+
   constructor(private readonly session: Session) {}
 
   /** The next gestures draw this, until {@link done}. */
@@ -30,15 +36,106 @@ export class Steering {
     if (this.session.state.laying) this.session.set({ laying: null, drawnLine: null, markTool: 'choose' });
   }
 
-  /** Adds a drawn shape to the zone that is being laid down, or takes it away. */
-  addToZone(shape: Shape): void {
+  /** Takes a drawn shape as what is being laid down: part of a zone, a stop line, something rubbed away. */
+  addDrawn(shape: Shape): void {
     const { laying } = this.session.state;
+    if (laying?.what === 'stop') return this.addStop(laying.mendId, shape);
+    if (laying?.what === 'rub') return this.rub(laying.mendId, shape);
     if (laying?.what !== 'allow' && laying?.what !== 'avoid') return;
     const { what, mendId } = laying;
     const now = this.zoneOf(what, mendId);
     if (shape.op === 'subtract' && !now) return;
     const area: Area = { shapes: [...(now?.shapes ?? []), hard(shape)], marginPx: 0, featherPx: 0 };
     this.setZone(what, mendId, area);
+  }
+
+  private addStop(mendId: string, shape: Shape): void {
+    const { session } = this;
+    const mend = session.mendOf(mendId);
+    if (!mend) return;
+    if (shape.kind !== 'stroke') {
+      session.notify('A stop line is painted along the edge: choose Paint over.');
+      return;
+    }
+    if (shape.op === 'subtract') {
+      const left = mend.stops.filter((line) => !touches(line, shape));
+      session.run(changeMend(mendId, 'remove stop line', { stops: left }));
+      return;
+    }
+    if (mend.stops.length >= mostStopLines) {
+      session.notify(`A mend has at most ${mostStopLines} stop lines.`, 'warning');
+      return;
+    }
+    const points = thinned(shape.points.map(([x, y]) => [x, y] as const));
+    const line = { points, widthPx: Math.max(2, shape.radiusPx) };
+    session.run(changeMend(mendId, 'draw stop line', { stops: [...mend.stops, line] }));
+  }
+
+  /** Adds stop lines where the rim seems to touch something else. */
+  async findStops(mendId: string): Promise<void> {
+    const { session } = this;
+    const mend = session.mendOf(mendId);
+    if (!mend) return;
+    const found = await session.engine.call('likelyStops', { mend });
+    if (found.length === 0)
+      session.notify('Nothing along the edge of this area looks as if it belonged to something else.');
+    else {
+      session.run(
+        changeMend(mendId, 'find stop lines', { stops: [...mend.stops, ...found].slice(0, mostStopLines) }),
+      );
+      session.notify(
+        `${found.length === 1 ? 'One stop line' : `${found.length} stop lines`} found. Alt takes one away.`,
+      );
+    }
+  }
+
+  removeStops(mendId: string): void {
+    this.session.run(changeMend(mendId, 'remove stop lines', { stops: [] }));
+  }
+
+  /** Lets what lies below show through a mend, or (taking away) brings the mend back. */
+  private rub(mendId: string, shape: Shape): void {
+    const mend = this.session.mendOf(mendId);
+    if (!mend) return;
+    const away = shape.op === 'add';
+    if (!away && !mend.rubbed) {
+      this.session.notify('Nothing of this mend is rubbed away yet.');
+      return;
+    }
+    const shapes = [...(mend.rubbed?.shapes ?? []), shape];
+    this.session.run(
+      changeMend(mendId, away ? 'rub away' : 'bring back', { rubbed: { shapes, marginPx: 0, featherPx: 0 } }),
+    );
+  }
+
+  bringAllBack(mendId: string): void {
+    this.session.run(changeMend(mendId, 'bring all back', { rubbed: null }));
+  }
+
+  /** The plane that the next mends take: in the middle of what is seen. */
+  placeNextPlane(): void {
+    const { session } = this;
+    const seen = session.view?.seen();
+    if (!seen) return;
+    const at = (fx: number, fy: number) =>
+      [Math.round(seen.x + fx * seen.w), Math.round(seen.y + fy * seen.h)] as const;
+    session.setNext({ plane: [at(0.3, 0.35), at(0.7, 0.35), at(0.75, 0.7), at(0.25, 0.7)] });
+    session.set({ markTool: 'choose' });
+  }
+
+  /** Drags a corner of the plane that the next mends take. */
+  dragNext(grip: Grip, dx: number, dy: number, ends: boolean): void {
+    const { next } = this.session.state;
+    if (grip.kind !== 'corner' || !next.plane) return;
+    this.nextBefore ??= next.plane;
+    const plane = movedCorner(this.nextBefore, grip.index, dx, dy);
+    if (ends) this.nextBefore = null;
+    this.session.setNext({ plane });
+  }
+
+  undragNext(): void {
+    if (this.nextBefore) this.session.setNext({ plane: this.nextBefore });
+    this.nextBefore = null;
   }
 
   setZone(what: 'allow' | 'avoid', mendId: string | null, area: Area | null): void {
@@ -124,16 +221,32 @@ export function steerDragged(
   if (grip.kind === 'corner')
     return {
       ...steer,
-      plane:
-        steer.plane?.map(([x, y], i) =>
-          i === grip.index ? ([x + dx, y + dy] as const) : ([x, y] as const),
-        ) ?? null,
+      plane: steer.plane && movedCorner(steer.plane, grip.index, dx, dy),
     };
   const moved = (line: GuideLine): GuideLine =>
     grip.end === 0
       ? [line[0] + dx, line[1] + dy, line[2], line[3]]
       : [line[0], line[1], line[2] + dx, line[3] + dy];
   return { ...steer, lines: steer.lines.map((line, i) => (i === grip.index ? moved(line) : line)) };
+}
+
+const movedCorner = (plane: readonly PlanePoint[], index: number, dx: number, dy: number): PlanePoint[] =>
+  plane.map(([x, y], i) => (i === index ? [x + dx, y + dy] : [x, y]));
+
+/** Whether a stroke passes over a stop line. */
+const touches = (line: StopLine, stroke: StrokeShape): boolean =>
+  line.points.some(([x, y]) =>
+    stroke.points.some(([px, py]) => Math.hypot(px - x, py - y) <= stroke.radiusPx),
+  );
+
+/** A path without points nearer together than two pixels; at least two of them. */
+function thinned(points: readonly PlanePoint[]): PlanePoint[] {
+  const out: PlanePoint[] = [];
+  for (const p of points) {
+    const last = out[out.length - 1];
+    if (!last || Math.hypot(p[0] - last[0], p[1] - last[1]) >= 2) out.push(p);
+  }
+  return out.length > 1 ? out : [out[0], [out[0][0] + 1, out[0][1]]];
 }
 
 /** −90…90, whichever way the line was drawn. */

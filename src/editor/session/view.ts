@@ -1,7 +1,9 @@
-import { boundsOfArea } from '../../core/area';
-import { findMend, type PhotoFacts, type SourceShift } from '../../core/job';
+import { boundsOfArea, rasteriseArea } from '../../core/area';
+import { findMend, type PhotoFacts } from '../../core/job';
+import { placementOf } from '../../core/methods';
+import type { Rect } from '../../core/raster';
 import type { TilePixels } from '../../runtime/engine/protocol';
-import { besideArea, Painter, type Scene } from '../painter/painter';
+import { type BrushSight, besideArea, type LoupeCanvases, Painter, type Scene } from '../painter/painter';
 import { TileStore } from '../painter/tile-store';
 import { boxTool } from '../tools/box';
 import { brushTool } from '../tools/brush';
@@ -20,6 +22,7 @@ import {
   toDoc,
   zoomAt,
 } from '../viewport/camera';
+import { paintsLive, takesFrom } from './painting';
 import type { Session } from './session';
 
 type AnyTool = Tool<{ readonly is: string }>;
@@ -32,6 +35,8 @@ export class View {
   camera: Camera = { x: 0, y: 0, zoom: 1 };
   pointer: Point | null = null;
   wipeAt = 0.5;
+  /** Where target and source are shown side by side, while that panel is there. */
+  loupe: LoupeCanvases | null = null;
   /** Milliseconds from pointer to drawn pixels, one a frame while painting; collected when a benchmark asks for it. */
   strokeTimings: number[] | null = null;
   private tiles: TileStore | null = null;
@@ -120,6 +125,19 @@ export class View {
     this.tiles?.patch(parts);
     this.drawnSince ??= sinceMs;
     this.invalidate();
+  }
+
+  /** Where the pointer is on the photo. */
+  get pointerInPhoto(): Point | null {
+    return this.pointer && toDoc(this.camera, this.painter.view, this.pointer);
+  }
+
+  /** The part of the document that the screen shows. */
+  seen(): Rect {
+    const { view } = this.painter;
+    const a = toDoc(this.camera, view, { x: 0, y: 0 });
+    const b = toDoc(this.camera, view, { x: view.width, y: view.height });
+    return { x: a.x, y: a.y, w: b.x - a.x, h: b.y - a.y };
   }
 
   /** True when every tile on the screen is up to date; for tests and pictures. */
@@ -279,20 +297,28 @@ export class View {
     else if (e.button === 0 && this.session.isOpen) {
       this.mode = 'tool';
       const point = this.strokePoint(e);
-      this.send(
-        {
-          type: 'down',
-          point,
-          shift: e.shiftKey,
-          alt: e.altKey,
-          grip: this.gripAt(at, { x: point[0], y: point[1] }),
-        },
-        e.timeStamp,
-      );
+      const doc = { x: point[0], y: point[1] };
+      const patches = !e.shiftKey && !e.altKey && this.onPatch(doc);
+      if (patches) this.takeUp(chooseTool as unknown as AnyTool);
+      const grip = patches ? ({ kind: 'mark' } as const) : this.gripAt(at, doc);
+      this.send({ type: 'down', point, shift: e.shiftKey, alt: e.altKey, grip }, e.timeStamp);
     } else this.mode = null;
     this.pointer = at;
     this.showCursor();
     if (e.button === 1) e.preventDefault();
+  }
+
+  /** Whether a drag from here takes what is marked to where it should come from. */
+  private onPatch(at: Point): boolean {
+    const { method, mark, laying, readOnly } = this.session.state;
+    if (method !== 'patch' || !mark || laying || readOnly) return false;
+    const pixel = { x: Math.floor(at.x), y: Math.floor(at.y), w: 1, h: 1 };
+    return rasteriseArea(mark, pixel, (id) => this.session.masks.get(id))[0] > 0.1;
+  }
+
+  private takeUp(tool: AnyTool): void {
+    this.tool = tool;
+    this.toolState = tool.start;
   }
 
   private gripAt(screen: Point, doc: Point): Grip | null {
@@ -324,6 +350,7 @@ export class View {
       const events = e.getCoalescedEvents?.() ?? [];
       const points = (events.length > 0 ? events : [e]).map((c) => this.strokePoint(c));
       this.pointer = at;
+      this.placeLoupe(at);
       this.send({ type: 'move', points }, e.timeStamp);
       this.invalidate();
       return;
@@ -335,8 +362,26 @@ export class View {
       if (job) this.moveCamera(panBy(this.camera, job.photo, at.x - before.x, at.y - before.y));
     } else if (this.mode === 'wipe' && e.pointerId === this.active)
       this.wipeAt = Math.min(1, Math.max(0, at.x / this.painter.view.width));
+    this.placeLoupe(at);
+    if (this.mode === null) this.hover();
     this.showCursor();
     this.invalidate();
+  }
+
+  /** Keeps the loupe from covering what is worked on. */
+  private placeLoupe(at: Point): void {
+    const { view } = this.painter;
+    const low = at.y > 0.55 * view.height;
+    const { loupeRight } = this.session.state;
+    if (low && !loupeRight && at.x < 0.5 * view.width) this.session.set({ loupeRight: true });
+    if (low && loupeRight && at.x > 0.55 * view.width) this.session.set({ loupeRight: false });
+  }
+
+  /** What the brush would take is looked at before it paints. */
+  private hover(): void {
+    const { method, markTool, compare } = this.session.state;
+    const doc = this.pointerInPhoto;
+    if (doc && takesFrom(method) && markTool === 'paint' && compare === 'none') this.session.scout.hover(doc);
   }
 
   private pinch(old: Point, now: Point, other: Point): void {
@@ -360,6 +405,7 @@ export class View {
     this.mode = this.touches.size > 0 && was === 'pinch' ? 'pinch' : null;
     this.active = null;
     if (was === 'tool') this.send({ type: 'up', point: this.strokePoint(e) }, e.timeStamp);
+    this.pickTool();
     this.showCursor();
   }
 
@@ -384,8 +430,9 @@ export class View {
   // Tools
 
   private pickTool(): void {
+    if (this.mode === 'tool' && this.session.state.method === 'patch') return;
     const { markTool, method, laying } = this.session.state;
-    const picks = method === 'clone' || method === 'heal';
+    const picks = paintsLive(method) && !laying;
     const drawsLine = laying?.what === 'line' || laying?.what === 'rail';
     const wanted = drawsLine
       ? lineTool
@@ -400,8 +447,7 @@ export class View {
               : markingTool;
     if ((wanted as unknown as AnyTool) === this.tool) return;
     if (this.mode === 'tool') this.cancelGesture();
-    this.tool = wanted as unknown as AnyTool;
-    this.toolState = this.tool.start;
+    this.takeUp(wanted as unknown as AnyTool);
     this.showCursor();
   }
 
@@ -432,13 +478,19 @@ export class View {
 
   // Frames
 
-  private brushShift(): SourceShift | null {
-    const { picked, method, next } = this.session.state;
-    if (!picked || (method !== 'clone' && method !== 'heal')) return null;
-    if (picked.shift && next.keepsDistance) return picked.shift;
-    if (!this.pointer) return null;
-    const doc = toDoc(this.camera, this.painter.view, this.pointer);
-    return { dx: Math.round(picked.at.x - doc.x), dy: Math.round(picked.at.y - doc.y) };
+  /** What the brush would take from where the pointer is. */
+  private brushSight(): BrushSight | null {
+    const { method } = this.session.state;
+    const at = this.pointerInPhoto;
+    if (!at || !takesFrom(method)) return null;
+    const mend = this.session.painting.hovering(at);
+    if (!mend) return null;
+    try {
+      return { target: at, placement: placementOf(mend) };
+    } catch {
+      // Beyond the plane's horizon nothing can be taken.
+      return null;
+    }
   }
 
   private scene(): Scene {
@@ -450,9 +502,10 @@ export class View {
       preview: session.preview,
       masks: (id) => session.masks.get(id),
       pointer: this.pointer,
-      brushShift: this.brushShift(),
+      brush: this.brushSight(),
+      loupe: this.loupe,
       wipeAt: this.wipeAt,
-      painting: session.painting,
+      painting: session.painting.isLive,
     };
   }
 

@@ -7,9 +7,13 @@ export type StrokePoint = readonly [x: number, y: number, pressure: number];
 /** What lies under the pointer that can be taken hold of. */
 export type Grip =
   | { readonly kind: 'source'; readonly mendId: string }
+  /** What turns and scales a source, and where it stood when it was taken hold of. */
+  | { readonly kind: 'turn'; readonly mendId: string; readonly x: number; readonly y: number }
   | { readonly kind: 'mend'; readonly mendId: string }
-  /** A corner of the mend's plane. */
-  | { readonly kind: 'corner'; readonly mendId: string; readonly index: number }
+  /** What is marked, to be dragged as a patch. */
+  | { readonly kind: 'mark' }
+  /** A corner of the mend's plane, or (null) of the one the next mends take. */
+  | { readonly kind: 'corner'; readonly mendId: string | null; readonly index: number }
   /** One of the two ends of a guide line. */
   | { readonly kind: 'line-end'; readonly mendId: string; readonly index: number; readonly end: 0 | 1 };
 

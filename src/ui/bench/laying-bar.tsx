@@ -10,6 +10,8 @@ const told: Record<Laying['what'], string> = {
   avoid: 'Draw where it must not take from. Alt takes away.',
   line: 'Drag along an edge that runs on through the area.',
   rail: 'Drag in the direction that sources keep to.',
+  stop: 'Paint along the edge that tone must not cross. Alt takes a line away.',
+  rub: 'Paint where what lies below is to show through. Alt brings the mend back.',
 };
 
 /** While something is laid down on the photo: what the next gesture does, and how it ends. */

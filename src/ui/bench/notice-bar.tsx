@@ -9,6 +9,7 @@ export function NoticeBar() {
   const session = useSession();
   const notice = useBench((s) => s.notice);
   const keepFailed = useBench((s) => s.keepFailed);
+  const laying = useBench((s) => s.laying !== null);
   useEffect(() => {
     if (!notice) return;
     const timer = setTimeout(
@@ -18,7 +19,9 @@ export function NoticeBar() {
     return () => clearTimeout(timer);
   }, [notice, session]);
   return (
-    <div className="pointer-events-none absolute inset-x-0 top-3 z-20 flex flex-col items-center gap-2 px-3">
+    <div
+      className={`pointer-events-none absolute inset-x-0 z-20 flex flex-col items-center gap-2 px-3 ${laying ? 'top-16' : 'top-3'}`}
+    >
       {keepFailed && (
         <div
           role="alert"

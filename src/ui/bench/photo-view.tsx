@@ -3,6 +3,7 @@ import { useEffect, useRef } from 'react';
 import { View } from '../../editor';
 import { HandBar } from './hand-bar';
 import { LayingBar } from './laying-bar';
+import { TwinLoupe } from './twin-loupe';
 import { useBench, useSession } from './use-session';
 
 export function PhotoView() {
@@ -59,6 +60,7 @@ export function PhotoView() {
       )}
       <HandBar bar={bar} />
       <LayingBar />
+      <TwinLoupe />
       {opening && <p className="absolute inset-0 grid place-items-center text-[14px]">Opening …</p>}
     </>
   );

@@ -13,8 +13,14 @@ export const shortcutList: readonly { keys: string; does: string }[] = [
     does: 'Mend what is marked by the method at hand (fill, if none is); keep a changed area',
   },
   { keys: 'Escape', does: 'Take back the gesture; then clear the mark; then put the method away' },
-  { keys: 'Shift', does: 'While marking: mark more before it is mended' },
-  { keys: 'Alt', does: 'While marking: take away. With clone and heal: set the source' },
+  {
+    keys: 'Shift',
+    does: 'While marking: mark more before it is mended. While painting: a straight line from the last stroke',
+  },
+  {
+    keys: 'Alt',
+    does: 'While marking: take away. With clone and heal: set the source; with colour: pick it',
+  },
   { keys: '[ and ]', does: 'Brush smaller, larger; with Shift: softer, harder' },
   { keys: 'Ctrl + Z, Ctrl + Shift + Z', does: 'Undo, redo (Cmd on a Mac)' },
   { keys: '+ and −', does: 'Zoom in, zoom out; the wheel zooms at the pointer' },
@@ -27,6 +33,14 @@ export const shortcutList: readonly { keys: string; does: string }[] = [
   { keys: 'N', does: 'Another try, or the next best source' },
   { keys: 'T', does: 'Tryouts: several candidates for the chosen mend, side by side' },
   { keys: 'R', does: 'Repeat the last fill’s settings: on what is marked, or on the next marks' },
+  { keys: 'B', does: 'The best source for the chosen mend' },
+  { keys: 'M', does: 'Source map: how well each place would serve; again to end' },
+  { keys: '7, 8, 9', does: 'Take from the first, second, third remembered source' },
+  {
+    keys: 'J and K, U and I',
+    does: 'Turn the source, lay it on smaller or larger; with Shift in fine steps',
+  },
+  { keys: 'O', does: 'Mirror the source' },
   { keys: 'H', does: 'Hide or show the chosen mend' },
   { keys: 'Delete', does: 'Delete the chosen mend' },
 ];

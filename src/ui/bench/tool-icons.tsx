@@ -56,3 +56,6 @@ export const methodKeys: Record<MethodId, string> = {
   patch: '5',
   paint: '6',
 };
+
+/** Keys of the brush's remembered sources. */
+export const slotKeys = ['7', '8', '9'] as const;

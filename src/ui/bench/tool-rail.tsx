@@ -2,14 +2,14 @@
 import { X } from 'lucide-react';
 import { methodIds } from '../../core/job';
 import { methods } from '../../core/methods';
-import { Button } from '../controls/button';
+import { IconButton } from '../controls/icon-button';
 import { SelectRow } from '../controls/select-row';
 import { SliderRow } from '../controls/slider-row';
 import { markTools, methodIcons, methodKeys } from './tool-icons';
 import { useBench, useSession } from './use-session';
 
 const cell =
-  'relative flex h-14 w-[68px] max-[1100px]:w-[58px] shrink-0 flex-col items-center justify-center gap-1 rounded-lg text-[12px]';
+  'relative flex h-14 w-[62px] max-[1100px]:w-[54px] shrink-0 flex-col items-center justify-center gap-1 rounded-lg text-[12px]';
 
 /** First how to mark, then how to mend; the brush beside them. */
 export function ToolRail() {
@@ -65,9 +65,9 @@ export function ToolRail() {
         })}
       </div>
       {mark && (
-        <Button tone="quiet" onClick={() => session.clearMark()}>
-          <X className="size-4" aria-hidden /> Clear mark
-        </Button>
+        <IconButton label="Clear mark" hint="Escape" onClick={() => session.clearMark()}>
+          <X className="size-4" aria-hidden />
+        </IconButton>
       )}
       <span className="h-10 w-px shrink-0 bg-line" aria-hidden />
       <BrushSettings />

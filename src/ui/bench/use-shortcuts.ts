@@ -1,10 +1,9 @@
 'use client';
 import { useEffect } from 'react';
 import { tinykeys } from 'tinykeys';
-import { moveArea } from '../../core/area';
 import { changeMend, methodIds } from '../../core/job';
-import type { Session } from '../../editor';
-import { markTools, methodKeys } from './tool-icons';
+import { movedMend, movedSource, type Session, takesFrom } from '../../editor';
+import { markTools, methodKeys, slotKeys } from './tool-icons';
 import { useSession } from './use-session';
 
 /** Keys that a slider needs for itself; all others work while one has the focus. */
@@ -25,14 +24,43 @@ function nudge(session: Session, e: KeyboardEvent, x: number, y: number): void {
   const by = e.shiftKey ? 10 : 1;
   if (e.altKey) {
     if (mend.source)
-      session.run(
-        changeMend(mend.id, 'nudge source', {
-          source: { dx: mend.source.dx + x * by, dy: mend.source.dy + y * by },
-        }),
-      );
+      session.run(changeMend(mend.id, 'nudge source', { source: movedSource(mend, x * by, y * by) }));
     return;
   }
-  session.changeMend(mend.id, 'nudge mend', { area: moveArea(mend.area, x * by, y * by) });
+  session.changeMend(mend.id, 'nudge mend', movedMend(mend, x * by, y * by));
+}
+
+/** Whether the keys for a source act on the brush's, not on the chosen mend's. */
+const onBrush = (session: Session): boolean => takesFrom(session.state.method);
+
+function turnSource(session: Session, byDeg: number, by: number): void {
+  const turned = ({ turnDeg = 0, scale = 1 }: { turnDeg?: number; scale?: number }) => {
+    const deg = ((((turnDeg + byDeg + 180) % 360) + 360) % 360) - 180;
+    return { turnDeg: deg, scale: Math.round(Math.min(10, Math.max(0.1, scale * by)) * 1000) / 1000 };
+  };
+  if (onBrush(session)) {
+    session.painting.setBrush(turned(session.painting.brush));
+    return;
+  }
+  const mend = session.state.chosen ? session.mendOf(session.state.chosen) : null;
+  if (mend?.source)
+    session.run(
+      changeMend(mend.id, byDeg ? 'turn source' : 'scale source', {
+        source: { ...mend.source, ...turned(mend.source) },
+      }),
+    );
+}
+
+function mirrorSource(session: Session): void {
+  if (onBrush(session)) {
+    session.painting.setBrush({ mirror: !session.painting.brush.mirror });
+    return;
+  }
+  const mend = session.state.chosen ? session.mendOf(session.state.chosen) : null;
+  if (mend?.source)
+    session.run(
+      changeMend(mend.id, 'mirror source', { source: { ...mend.source, mirror: !mend.source.mirror } }),
+    );
 }
 
 function resizeBrush(session: Session, e: KeyboardEvent, up: boolean): void {
@@ -86,12 +114,23 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
         session.keepShape();
         return;
       }
-      session.pickMethod(method ?? 'fill');
+      session.mendNow(method ?? 'fill');
     },
     Delete: withChosen((id) => session.deleteMend(id)),
     KeyT: withChosen((id) => session.begin(session.tryouts.open(id))),
     KeyR: free(() => session.repeatFill()),
     KeyN: withChosen((id) => session.begin(session.anotherTry(id))),
+    KeyM: free(() => session.scout.toggleMap()),
+    KeyB: withChosen((id) => session.begin(session.scout.takeBest(id))),
+    KeyJ: free(() => turnSource(session, -5, 1)),
+    KeyK: free(() => turnSource(session, 5, 1)),
+    'Shift+KeyJ': free(() => turnSource(session, -1, 1)),
+    'Shift+KeyK': free(() => turnSource(session, 1, 1)),
+    KeyU: free(() => turnSource(session, 0, 1 / 1.05)),
+    KeyI: free(() => turnSource(session, 0, 1.05)),
+    'Shift+KeyU': free(() => turnSource(session, 0, 1 / 1.01)),
+    'Shift+KeyI': free(() => turnSource(session, 0, 1.01)),
+    KeyO: free(() => mirrorSource(session)),
     KeyH: withChosen((id) => {
       const mend = session.mendOf(id);
       if (mend)
@@ -106,6 +145,9 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
       ),
     );
   }
+  slotKeys.forEach((key, slot) => {
+    map[`Digit${key}`] = free(() => session.set({ slot }));
+  });
   for (const id of methodIds) map[`Digit${methodKeys[id]}`] = free(() => session.pickMethod(id));
   return map;
 }

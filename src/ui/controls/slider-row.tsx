@@ -88,7 +88,7 @@ export function SliderRow({
           id={id}
           inputMode="decimal"
           disabled={disabled}
-          className="w-10 rounded bg-transparent px-0.5 text-right hover:bg-quiet focus:bg-white"
+          className={`${unit ? 'w-10' : 'w-14'} rounded bg-transparent px-0.5 text-right hover:bg-quiet focus:bg-white`}
           value={typed ?? String(shown)}
           onChange={(e) => setTyped(e.target.value)}
           onKeyDown={(e) => {
@@ -101,7 +101,7 @@ export function SliderRow({
             if (Number.isFinite(v)) take(Math.min(max, Math.max(min, v)));
           }}
         />
-        <span className="w-4 text-faint">{unit}</span>
+        {unit && <span className="w-4 text-faint">{unit}</span>}
       </span>
     </div>
   );

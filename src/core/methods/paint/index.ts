@@ -8,7 +8,7 @@ const channel = (key: string, label: string): ParameterDefinition => ({
   unit: '',
   min: 0,
   max: 255,
-  step: 0.01,
+  step: 0.1,
   initial: 128,
 });
 
@@ -25,7 +25,7 @@ export const paintGrain: ParameterDefinition = {
   unit: '',
   min: 0,
   max: 40,
-  step: 0.01,
+  step: 0.1,
   initial: 0,
 };
 
@@ -69,8 +69,7 @@ export const paint: MethodDefinition = {
 /** Grain that depends on the place alone: mean 0, deviation 1, with the given correlation from pixel to pixel.
  *  White noise through the three-tap filter (a, 1, a) both ways, whose neighbours correlate by 2a / (1 + 2a²). */
 export function makeGrain(correlation: number): (x: number, y: number) => number {
-  const r = Math.min(0.66, correlation);
-  const a = r > 0 ? (1 - Math.sqrt(1 - 2 * r * r)) / (2 * r) : 0;
+  const a = neighbourWeight(correlation);
   const power = 1 + 2 * a * a;
   return (x, y) => {
     if (a === 0) return white(x, y);
@@ -89,6 +88,27 @@ function white(x: number, y: number): number {
   h ^= h >>> 15;
   const sum = (h & 255) + ((h >>> 8) & 255) + ((h >>> 16) & 255) + (h >>> 24);
   return (sum - 510) / 147.8;
+}
+
+/** The weight of neighbours that makes them correlate so. */
+function neighbourWeight(correlation: number): number {
+  const r = Math.min(0.66, correlation);
+  return r > 0 ? (1 - Math.sqrt(1 - 2 * r * r)) / (2 * r) : 0;
+}
+
+/** Variance of the second differences of {@link makeGrain}'s grain, and the correlation of neighbouring ones. */
+function bendStatistics(correlation: number): { variance: number; alike: number } {
+  const a = neighbourWeight(correlation);
+  const second = (a * a) / (1 + 2 * a * a);
+  const variance = 6 - 8 * correlation + 2 * second;
+  return { variance, alike: (-4 + 7 * correlation - 4 * second) / variance };
+}
+
+/** The correlation of pixels side by side, from that of their second differences: it rises with it. */
+function correlationOf(alike: number): number {
+  let r = 0;
+  while (r < 0.6 && bendStatistics(r + 0.01).alike < alike) r += 0.02;
+  return Math.min(0.6, r);
 }
 
 /** What is picked to paint with: the mean colour of some pixels, and their grain. */
@@ -113,10 +133,8 @@ export function pickedPaint(image: FloatImage): Record<string, number> {
     }
   bends.sort((a, b) => a - b);
   const spread = bends.length > 0 ? 1.4826 * bends[bends.length >> 1] : 0;
-  const bendsAlike = square > 0 ? along / square : -2 / 3;
-  // White grain has −2/3 here; the more alike neighbours are, the nearer it comes to 0.
-  const correlation = Math.min(0.6, Math.max(0, (bendsAlike + 2 / 3) * 0.9));
-  const grain = spread / Math.sqrt(6 - 8 * correlation + 2 * correlation * correlation);
+  const correlation = square > 0 ? correlationOf(along / square) : 0;
+  const grain = spread / Math.sqrt(bendStatistics(correlation).variance);
   const round = (v: number, most: number) => Math.round(Math.min(most, Math.max(0, v)) * 100) / 100;
   return {
     red: round(mean[0], 255),

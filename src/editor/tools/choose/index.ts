@@ -26,7 +26,10 @@ export const chooseTool: Tool<ChooseState> = {
         if (!event.grip) return { state, effects: [{ kind: 'choose', mendId: null }] };
         return {
           state: { is: 'pointing', grip: event.grip, from: [event.point[0], event.point[1]] },
-          effects: [{ kind: 'choose', mendId: event.grip.mendId }],
+          effects:
+            event.grip.kind === 'mark' || event.grip.mendId === null
+              ? []
+              : [{ kind: 'choose', mendId: event.grip.mendId }],
         };
       case 'pointing':
       case 'dragging': {

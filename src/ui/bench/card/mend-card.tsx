@@ -1,5 +1,5 @@
 'use client';
-import { Check, Crosshair, LayoutGrid, PenLine, RefreshCw, X } from 'lucide-react';
+import { Brush, Check, LayoutGrid, Merge, PenLine, RefreshCw, Split, Undo2, X } from 'lucide-react';
 import { blendModes } from '../../../core/blend';
 import { changeMend, type Mend, methodIds } from '../../../core/job';
 import { methods, parameterOf } from '../../../core/methods';
@@ -13,7 +13,8 @@ import { blendLabel } from '../mend-list/layer-head';
 import { useBench, useSession } from '../use-session';
 import { Checks } from './checks';
 import { Section } from './section';
-import { SteerSection } from './steer-section';
+import { SourceSection } from './source-section';
+import { Row, SteerSection } from './steer-section';
 
 export function MendCard({ mend }: { mend: Mend }) {
   const session = useSession();
@@ -95,6 +96,14 @@ export function MendCard({ mend }: { mend: Mend }) {
             onSet={(featherPx) => set('feather', { area: { ...mend.area, featherPx } })}
           />
           <Reshape mend={mend} />
+          <div className="mt-1 flex flex-wrap gap-1">
+            <Button title="Make several mends of it" onClick={() => session.splitMend(mend.id)}>
+              <Split className="size-4" aria-hidden /> Split
+            </Button>
+            <Button title="Make one mend of it and the one below" onClick={() => session.joinMend(mend.id)}>
+              <Merge className="size-4" aria-hidden /> Join with below
+            </Button>
+          </div>
         </Section>
         <Section title="Method" aside={mend.tries.length > 1 ? `${mend.tries.length} tries` : undefined}>
           <div role="group" aria-label="Method" className="flex flex-wrap gap-1">
@@ -139,7 +148,8 @@ export function MendCard({ mend }: { mend: Mend }) {
           )}
           {definition.scope === 'kept' && <Tries mend={mend} />}
         </Section>
-        {definition.scope === 'kept' ? <SteerSection mend={mend} /> : <SourceSection mend={mend} />}
+        {definition.scope === 'kept' && <SteerSection mend={mend} />}
+        {(definition.needsSource || mend.method === 'tap') && <SourceSection mend={mend} />}
         <Section title="Blend">
           <SliderRow
             label="Opacity"
@@ -165,10 +175,28 @@ export function MendCard({ mend }: { mend: Mend }) {
             ]}
             onSet={(reads) => set('what it reads', { reads })}
           />
+          <RubRow mend={mend} />
         </Section>
         <Checks mend={mend} />
       </fieldset>
     </div>
+  );
+}
+
+/** Where what lies below shows through the mend again. */
+function RubRow({ mend }: { mend: Mend }) {
+  const { steering } = useSession();
+  return (
+    <Row label="Rubbed" said={mend.rubbed ? 'in part' : 'nothing'}>
+      <IconButton label="Rub away" onClick={() => steering.begin({ what: 'rub', mendId: mend.id })}>
+        <Brush className="size-4" aria-hidden />
+      </IconButton>
+      {mend.rubbed && (
+        <IconButton label="Bring all back" onClick={() => steering.bringAllBack(mend.id)}>
+          <Undo2 className="size-4" aria-hidden />
+        </IconButton>
+      )}
+    </Row>
   );
 }
 
@@ -220,47 +248,5 @@ function Tries({ mend }: { mend: Mend }) {
         <LayoutGrid className="size-4" aria-hidden /> Tryouts
       </Button>
     </div>
-  );
-}
-
-function SourceSection({ mend }: { mend: Mend }) {
-  const session = useSession();
-  const { source } = mend;
-  const set = (changes: { dx?: number; dy?: number }) =>
-    session.run(
-      changeMend(mend.id, 'move source', {
-        source: { dx: source?.dx ?? 0, dy: source?.dy ?? 0, ...changes },
-      }),
-    );
-  return (
-    <Section
-      title="Source"
-      aside={source ? `${Math.round(Math.hypot(source.dx, source.dy))} px away` : 'none yet'}
-    >
-      <SliderRow
-        label="Across"
-        value={source?.dx ?? 0}
-        min={-2000}
-        max={2000}
-        unit="px"
-        onSet={(dx) => set({ dx })}
-      />
-      <SliderRow
-        label="Down"
-        value={source?.dy ?? 0}
-        min={-2000}
-        max={2000}
-        unit="px"
-        onSet={(dy) => set({ dy })}
-      />
-      <div className="mt-1 flex flex-wrap gap-1">
-        <Button onClick={() => session.begin(session.anotherTry(mend.id))}>
-          <RefreshCw className="size-4" aria-hidden /> Next best
-        </Button>
-        <Button onClick={() => session.set({ markTool: 'choose', method: null })}>
-          <Crosshair className="size-4" aria-hidden /> Drag on photo
-        </Button>
-      </div>
-    </Section>
   );
 }

@@ -8,6 +8,7 @@ import { SelectRow } from '../../controls/select-row';
 import { SliderRow } from '../../controls/slider-row';
 import { blendLabel } from '../mend-list/layer-head';
 import { useBench, useSession } from '../use-session';
+import { NextBrush, NextColour, NextSource } from './next-source';
 import { Section } from './section';
 import { ZoneRow } from './zone-row';
 
@@ -16,6 +17,7 @@ export function NextCard() {
   const next = useBench((s) => s.next);
   const mark = useBench((s) => s.mark);
   const method = useBench((s) => s.method);
+  const takesFrom = method === 'clone' || method === 'heal';
   const hasFill = useBench((s) => s.job !== null && fillToRepeat(s.job, s.lastFilled) !== null);
   const repeating = useBench((s) => s.repeating);
   const surround = useBench((s) => s.surround);
@@ -51,7 +53,7 @@ export function NextCard() {
         />
         <p className="mt-1 text-faint">
           {mark
-            ? 'Shift marks more, Alt takes away. Then pick how to mend it: Tap, Fill, Clone or Heal.'
+            ? 'Shift marks more, Alt takes away. Then pick how to mend it.'
             : 'Mark a thing with room to spare, its shadow too, or pick a method first and mend as you mark.'}
         </p>
       </Section>
@@ -59,10 +61,24 @@ export function NextCard() {
         <Section title={methods[method].title}>
           <p className="text-faint">
             {methods[method].says}
-            {methods[method].needsSource && ' Hold Alt and click to set where it is taken from.'}
+            {takesFrom && ' Hold Alt and click to set where it is taken from.'}
           </p>
+          {method === 'patch' && (
+            <SelectRow
+              label="Draw round"
+              value={next.patchFrom}
+              options={[
+                { value: 'thing', label: 'the thing that goes' },
+                { value: 'good', label: 'a good part' },
+              ]}
+              onSet={(patchFrom) => session.setNext({ patchFrom })}
+            />
+          )}
         </Section>
       )}
+      {method === 'paint' && <NextColour />}
+      {(takesFrom || method === 'patch') && <NextSource brush={takesFrom} />}
+      {(takesFrom || method === 'paint') && <NextBrush takes={takesFrom} />}
       {(method === 'fill' || mark) && (
         <Section title="Where fills take from" aside="the whole job">
           <ZoneRow what="allow" mendId={null} />

@@ -1,7 +1,7 @@
 'use client';
 import { Minus, MoveUpRight, Pencil, RefreshCw, Trash2 } from 'lucide-react';
 import type { ReactNode } from 'react';
-import type { Mend } from '../../../core/job';
+import type { Mend, Rail } from '../../../core/job';
 import { Button } from '../../controls/button';
 import { IconButton } from '../../controls/icon-button';
 import { SelectRow } from '../../controls/select-row';
@@ -10,29 +10,48 @@ import { useBench, useSession } from '../use-session';
 import { Section } from './section';
 import { ZoneRow } from './zone-row';
 
-type RailChoice = 'none' | 'sideways' | 'up-down' | 'angle';
-
 /** Where a fill may take from: zones, rail, plane and guide lines, each drawn on the photo. */
 export function SteerSection({ mend }: { mend: Mend }) {
   const session = useSession();
   const { steering } = session;
   const stale = useBench((s) => s.mendStates[mend.id]?.state === 'stale' && s.tasks[mend.id] === undefined);
-  const { rail, plane, lines } = mend.steer;
-  const choice: RailChoice = !rail
-    ? 'none'
-    : rail.angleDeg === 0
-      ? 'sideways'
-      : Math.abs(rail.angleDeg) === 90
-        ? 'up-down'
-        : 'angle';
+  const { lines } = mend.steer;
+  return (
+    <Section title="Where from">
+      <ZoneRow what="allow" mendId={mend.id} />
+      <ZoneRow what="avoid" mendId={mend.id} />
+      <RailRows mend={mend} />
+      <PlaneRow mend={mend} />
+      <Row label="Guide lines" said={lines.length === 0 ? 'none' : `${lines.length}`}>
+        <IconButton label="Draw guide line" onClick={() => steering.begin({ what: 'line', mendId: mend.id })}>
+          <MoveUpRight className="size-4" aria-hidden />
+        </IconButton>
+        {lines.length > 0 && (
+          <IconButton label="Remove guide lines" onClick={() => steering.removeLines(mend.id)}>
+            <Minus className="size-4" aria-hidden />
+          </IconButton>
+        )}
+      </Row>
+      {stale && (
+        <Button tone="strong" className="mt-1.5 w-full" onClick={() => session.refreshFill(mend.id)}>
+          <RefreshCw className="size-4" aria-hidden /> Fill again
+        </Button>
+      )}
+    </Section>
+  );
+}
+
+/** The direction that a mend's sources keep to. */
+export function RailRows({ mend }: { mend: Mend }) {
+  const { steering } = useSession();
+  const { rail, plane } = mend.steer;
+  const choice = railChoice(rail);
   const pickRail = (picked: RailChoice) => {
     if (picked === 'angle') steering.begin({ what: 'rail', mendId: mend.id });
     else steering.setRail(mend.id, picked === 'none' ? null : picked === 'sideways' ? 0 : 90);
   };
   return (
-    <Section title="Where from">
-      <ZoneRow what="allow" mendId={mend.id} />
-      <ZoneRow what="avoid" mendId={mend.id} />
+    <>
       <SelectRow
         label="Rail"
         value={choice}
@@ -55,34 +74,34 @@ export function SteerSection({ mend }: { mend: Mend }) {
           onSet={(v) => steering.setSlack(mend.id, v)}
         />
       )}
-      <Row label="Plane" said={plane ? 'drag its corners' : 'none'}>
-        {plane ? (
-          <IconButton label="Remove plane" onClick={() => steering.removePlane(mend.id)}>
-            <Trash2 className="size-4" aria-hidden />
-          </IconButton>
-        ) : (
-          <IconButton label="Place plane" onClick={() => steering.placePlane(mend.id)}>
-            <Pencil className="size-4" aria-hidden />
-          </IconButton>
-        )}
-      </Row>
-      <Row label="Guide lines" said={lines.length === 0 ? 'none' : `${lines.length}`}>
-        <IconButton label="Draw guide line" onClick={() => steering.begin({ what: 'line', mendId: mend.id })}>
-          <MoveUpRight className="size-4" aria-hidden />
-        </IconButton>
-        {lines.length > 0 && (
-          <IconButton label="Remove guide lines" onClick={() => steering.removeLines(mend.id)}>
-            <Minus className="size-4" aria-hidden />
-          </IconButton>
-        )}
-      </Row>
-      {stale && (
-        <Button tone="strong" className="mt-1.5 w-full" onClick={() => session.refreshFill(mend.id)}>
-          <RefreshCw className="size-4" aria-hidden /> Fill again
-        </Button>
-      )}
-    </Section>
+    </>
   );
+}
+
+export function PlaneRow({ mend }: { mend: Mend }) {
+  const { steering } = useSession();
+  const { plane } = mend.steer;
+  return (
+    <Row label="Plane" said={plane ? 'drag its corners' : 'none'}>
+      {plane ? (
+        <IconButton label="Remove plane" onClick={() => steering.removePlane(mend.id)}>
+          <Trash2 className="size-4" aria-hidden />
+        </IconButton>
+      ) : (
+        <IconButton label="Place plane" onClick={() => steering.placePlane(mend.id)}>
+          <Pencil className="size-4" aria-hidden />
+        </IconButton>
+      )}
+    </Row>
+  );
+}
+
+export type RailChoice = 'none' | 'sideways' | 'up-down' | 'angle';
+
+export function railChoice(rail: Rail | null): RailChoice {
+  if (!rail) return 'none';
+  if (rail.angleDeg === 0) return 'sideways';
+  return Math.abs(rail.angleDeg) === 90 ? 'up-down' : 'angle';
 }
 
 export function Row({ label, said, children }: { label: string; said: string; children: ReactNode }) {

@@ -1,0 +1,285 @@
+import { boundsOfArea, type Shape } from '../../core/area';
+import { messageOf } from '../../core/errors';
+import { addMend, allMends, type Job, type Mend, type MethodId, type Source } from '../../core/job';
+import { methods } from '../../core/methods';
+import type { StrokePoint } from '../tools/gesture';
+import type { Point } from '../viewport/camera';
+import { type BrushSource, emptySource, sourceAt, takenBefore, varied } from './brush-source';
+import { newMend, toSixteenth } from './new-mend';
+import type { Session } from './session';
+import { StrokeFeed } from './stroke-feed';
+
+/** Methods whose mends appear while they are painted. */
+export const paintsLive = (method: MethodId | null): method is 'clone' | 'heal' | 'paint' =>
+  method === 'clone' || method === 'heal' || method === 'paint';
+
+/** Methods whose brush takes from a place that is set. */
+export const takesFrom = (method: MethodId | null): method is 'clone' | 'heal' =>
+  method === 'clone' || method === 'heal';
+
+/** How often a source may land before it is told. */
+const mostRepeats = 2;
+
+/** Strokes: painted live with clone, heal and colour, or as something marked. */
+export class Painting {
+  private feed: StrokeFeed | null = null;
+  /** Shift was held when the stroke began: more is to be marked after it. */
+  private addsMore = false;
+  /** Where the last stroke ended, to be joined by a straight line. */
+  private lastEnd: StrokePoint | null = null;
+  /** The evened-out hand. */
+  private hand: StrokePoint | null = null;
+  private strokes = 0;
+
+  constructor(private readonly session: Session) {}
+
+  get isLive(): boolean {
+    return this.feed !== null;
+  }
+
+  /** Forgets a stroke whose engine is gone. */
+  drop(): void {
+    this.feed = null;
+  }
+
+  // Where the brush takes from
+
+  get brush(): BrushSource {
+    const { sources, slot } = this.session.state;
+    return sources[slot];
+  }
+
+  setBrush(changes: Partial<BrushSource>, slot = this.session.state.slot): void {
+    const { sources } = this.session.state;
+    this.session.set({ sources: sources.map((s, i) => (i === slot ? { ...s, ...changes } : s)) });
+  }
+
+  pick(at: Point): void {
+    const { method } = this.session.state;
+    if (method === 'paint') this.session.begin(this.pickColour(at));
+    else this.setBrush({ at, fixed: null });
+  }
+
+  async pickColour(at: Point): Promise<void> {
+    const { next } = this.session.state;
+    const radiusPx = next.sizePx / 4;
+    const colour = await this.session.engine.call('pickPaint', { x: at.x, y: at.y, radiusPx });
+    this.session.setNext({ colour });
+  }
+
+  clearSlot(slot: number): void {
+    this.setBrush(emptySource, slot);
+  }
+
+  /** What the next stroke would be, were it begun at a point; null when nothing says where to take from. */
+  hovering(point: Point): Mend | null {
+    const { job, method, next } = this.session.state;
+    if (!job || !takesFrom(method)) return null;
+    const source = sourceAt(this.brush, point, next);
+    return source && this.mendAt(job, method, [point.x, point.y, 1], source);
+  }
+
+  private mendAt(job: Job, method: MethodId, first: StrokePoint, source: Source | null): Mend {
+    const { next } = this.session.state;
+    const area = { shapes: [this.shapeOf([first], next.hardness, false)], marginPx: 0, featherPx: 0 };
+    const mend = newMend(job, method, area, source, next);
+    const params = method === 'paint' && next.colour ? next.colour : mend.params;
+    return { ...mend, params, steer: { ...mend.steer, plane: source ? next.plane : null } };
+  }
+
+  private shapeOf(points: readonly StrokePoint[], hardness: number, away: boolean): Shape {
+    const { sizePx, pressureTo } = this.session.state.next;
+    return {
+      kind: 'stroke',
+      op: away ? 'subtract' : 'add',
+      points,
+      radiusPx: sizePx / 2,
+      hardness,
+      ...(pressureTo !== 'size' && { pressureTo }),
+    };
+  }
+
+  // Strokes
+
+  begin(point: StrokePoint, shift: boolean, alt: boolean): void {
+    const { session } = this;
+    this.addsMore = shift;
+    const { job, method, next, activeLayer, laying } = session.state;
+    if (!job || !activeLayer || !session.mayWrite()) return;
+    const first = rounded(point);
+    this.hand = first;
+    if (laying || !paintsLive(method)) {
+      const hardness = laying?.what === 'rub' ? next.hardness : 1;
+      session.set({ drawing: this.shapeOf([first], hardness, alt) });
+      return;
+    }
+    const source = this.takeSource(method, first);
+    if (source === undefined) return;
+    const mend = this.mendAt(job, method, first, source);
+    // With Shift a straight line leads here from where the last stroke ended.
+    const from = shift ? this.lastEnd : null;
+    const begun = from
+      ? { ...mend, area: { ...mend.area, shapes: [this.shapeOf([from], next.hardness, false)] } }
+      : mend;
+    const level = () => session.view?.level ?? 0;
+    this.feed = new StrokeFeed(
+      begun,
+      activeLayer,
+      {
+        begin: (m, layerId) => session.engine.call('beginStroke', { mend: m, layerId }),
+        extend: (points) => session.engine.call('extendStroke', { points, level: level() }),
+        end: () => session.engine.call('endStroke', null),
+      },
+      (parts, since) => session.view?.strokeParts(parts, since),
+    );
+    if (from) this.feed.add([first], performance.now());
+  }
+
+  /** What a stroke takes from: null for colour, undefined when it cannot begin; then it says why. */
+  private takeSource(method: 'clone' | 'heal' | 'paint', first: StrokePoint): Source | null | undefined {
+    const { session } = this;
+    const { next, sources, slot } = session.state;
+    const point = { x: first[0], y: first[1] };
+    if (method === 'paint') {
+      if (next.colour) return null;
+      session.notify('No colour is picked yet: hold Alt and click on one.', 'warning', {
+        label: 'Use the colour here',
+        run: () => session.begin(this.pickColour(point)),
+      });
+      return undefined;
+    }
+    const source = sourceAt(this.brush, point, next);
+    if (!source) {
+      session.notify(
+        `${methods[method].title} needs a place to take from: hold Alt and click there.`,
+        'warning',
+        { label: 'Use the best source', run: () => session.begin(this.pickBest(first)) },
+      );
+      return undefined;
+    }
+    if (next.keepsDistance && !this.brush.fixed)
+      this.setBrush({ fixed: { dx: source.dx, dy: source.dy, about: source.about ?? [point.x, point.y] } });
+    if (next.vary.walk) {
+      const set = sources.flatMap((s, i) => (s.at ? [i] : []));
+      session.set({ slot: set[(set.indexOf(slot) + 1) % set.length] ?? slot });
+    }
+    return varied(source, next.vary, this.strokes++, [Math.random(), Math.random()]);
+  }
+
+  async pickBest(point: StrokePoint): Promise<void> {
+    const { session } = this;
+    const { job, method } = session.state;
+    if (!job || !method) return;
+    const shift = await session.findSource(this.mendAt(job, method, point, null));
+    if (!shift)
+      session.notify('No place on this photo would serve as a source for a brush of this size.', 'warning');
+    else
+      this.setBrush({
+        at: { x: point[0] + shift.dx, y: point[1] + shift.dy },
+        fixed: { dx: shift.dx, dy: shift.dy, about: [point[0], point[1]] },
+      });
+  }
+
+  extend(points: readonly StrokePoint[], atMs: number): void {
+    const even = points.map((p) => this.evened(p));
+    if (this.feed) {
+      this.feed.add(even, atMs);
+      return;
+    }
+    const { drawing } = this.session.state;
+    if (drawing?.kind !== 'stroke') return;
+    this.session.set({ drawing: { ...drawing, points: [...drawing.points, ...even.map(rounded)] } });
+  }
+
+  /** The path follows the hand like something drawn on a short string. */
+  private evened(point: StrokePoint): StrokePoint {
+    const { smoothing } = this.session.state.next;
+    const { hand } = this;
+    const share = 1 - 0.92 * smoothing;
+    const next: StrokePoint = hand
+      ? [
+          hand[0] + (point[0] - hand[0]) * share,
+          hand[1] + (point[1] - hand[1]) * share,
+          hand[2] + (point[2] - hand[2]) * share,
+        ]
+      : point;
+    this.hand = next;
+    return next;
+  }
+
+  async end(): Promise<void> {
+    const { session, feed } = this;
+    this.lastEnd = this.hand;
+    if (!feed) {
+      const { drawing, method, laying } = session.state;
+      if (drawing?.kind !== 'stroke') return;
+      if (method === 'tap' && !laying) await this.addTap(drawing);
+      else session.addMark(drawing, this.addsMore);
+      return;
+    }
+    try {
+      const mend = await feed.finish();
+      if (this.feed !== feed) return;
+      this.feed = null;
+      void session.engine.call('endStroke', null);
+      this.tellRepeats(mend);
+      session.run(addMend(feed.layerId, mend));
+      session.set({ chosen: null });
+    } catch (error) {
+      this.feed = null;
+      session.notify(`The stroke was lost: ${messageOf(error)}`, 'warning');
+    }
+  }
+
+  /** The eye finds a patch that lands a third time. */
+  private tellRepeats(mend: Mend): void {
+    const { job, next } = this.session.state;
+    if (!job || !mend.source) return;
+    const earlier = allMends(job)
+      .filter((m) => m.source && m.visible && takesFrom(m.method))
+      .map(taken);
+    const here = taken(mend);
+    if (takenBefore(here.from, next.sizePx, earlier) < mostRepeats) return;
+    this.session.notify(
+      'This place has been taken from three times now. The eye may find the repeat.',
+      'plain',
+      {
+        label: 'Use another source',
+        run: () => this.session.begin(this.pickBest([here.at.x, here.at.y, 1])),
+      },
+    );
+  }
+
+  async cancel(): Promise<void> {
+    const { feed } = this;
+    this.feed = null;
+    this.session.set({ drawing: null });
+    if (feed) await feed.cancel().catch(() => {});
+    this.session.view?.touch();
+  }
+
+  private async addTap(shape: Shape): Promise<void> {
+    const { session } = this;
+    const { job, next, activeLayer } = session.state;
+    session.set({ drawing: null });
+    if (!job || !activeLayer) return;
+    const area = { shapes: [shape], marginPx: 0, featherPx: Math.max(1, Math.round(next.sizePx * 0.08)) };
+    const mend = newMend(job, 'tap', area, null, next);
+    const source = await session.findSource(mend);
+    if (!source) {
+      session.notify('No place near this spot would serve as a source. Use a smaller brush.', 'warning');
+      return;
+    }
+    if (session.run(addMend(activeLayer, { ...mend, source }))) session.set({ chosen: mend.id });
+  }
+}
+
+const rounded = ([x, y, p]: StrokePoint): StrokePoint => [toSixteenth(x), toSixteenth(y), toSixteenth(p)];
+
+/** Where a mend lies, where it takes from, and how large it is. */
+function taken(mend: Mend): { at: Point; from: Point; sizePx: number } {
+  const box = boundsOfArea(mend.area);
+  const at = { x: box.x + box.w / 2, y: box.y + box.h / 2 };
+  const { dx, dy } = mend.source!;
+  return { at, from: { x: at.x + dx, y: at.y + dy }, sizePx: Math.min(box.w, box.h) };
+}

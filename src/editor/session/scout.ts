@@ -1,0 +1,126 @@
+import { boundsOfArea } from '../../core/area';
+import { changeMend, type Mend } from '../../core/job';
+import type { SourceMap } from '../../core/match';
+import { methods } from '../../core/methods';
+import type { Point } from '../viewport/camera';
+import type { Session } from './session';
+
+/** Looks round for sources: how well the one at hand matches, where better ones lie. Asks the engine one question at a
+ *  time, always the newest. */
+export class Scout {
+  private asking = false;
+  private wanted: Mend | null = null;
+  private mapping = false;
+  private mapFor: Mend | null = null;
+
+  constructor(private readonly session: Session) {}
+
+  /** Follows a source that is being set or moved. */
+  watch(mend: Mend): void {
+    const { source } = mend;
+    if (!source) return;
+    const box = boundsOfArea(mend.area);
+    const target = [box.x + box.w / 2, box.y + box.h / 2] as const;
+    this.session.set({ dragging: { target, source: [target[0] + source.dx, target[1] + source.dy] } });
+    this.ask(mend);
+  }
+
+  /** The brush moved without painting. */
+  hover(point: Point): void {
+    const mend = this.session.painting.hovering(point);
+    if (mend) this.ask(mend);
+    else if (this.session.state.match) this.session.set({ match: null });
+  }
+
+  rest(): void {
+    this.wanted = null;
+    if (this.session.state.dragging) this.session.set({ dragging: null });
+  }
+
+  private ask(mend: Mend): void {
+    this.wanted = mend;
+    if (!this.asking) void this.askOn();
+  }
+
+  private async askOn(): Promise<void> {
+    this.asking = true;
+    try {
+      while (this.wanted) {
+        const mend = this.wanted;
+        this.wanted = null;
+        const match = await this.session.engine.call('matchFigures', { mend }).catch(() => null);
+        this.session.set({ match });
+      }
+    } finally {
+      this.asking = false;
+    }
+  }
+
+  // The source map
+
+  /** Shows or hides the map of sources: for the chosen mend, what is marked, or the brush. */
+  toggleMap(): void {
+    const wanted = !this.session.state.mapWanted;
+    this.session.set({ mapWanted: wanted, ...(!wanted && { sourceMap: null }) });
+    this.mapFor = null;
+    if (wanted) this.refreshMap();
+  }
+
+  /** Called whenever something changed that the map may depend on. */
+  refreshMap(): void {
+    if (!this.session.state.mapWanted || this.mapping) return;
+    const mend = this.subject();
+    if (!mend || (this.mapFor && sameQuestion(this.mapFor, mend))) return;
+    this.mapFor = mend;
+    this.mapping = true;
+    void this.session.engine
+      .call('sourceMap', { mend })
+      .then(async (map) => {
+        const picture = await pictureOf(map);
+        if (this.session.state.mapWanted) this.session.set({ sourceMap: { picture, scale: map.scale } });
+      })
+      .catch(() => {})
+      .finally(() => {
+        this.mapping = false;
+        this.refreshMap();
+      });
+  }
+
+  /** What sources are looked for. */
+  private subject(): Mend | null {
+    const { chosen, job, mark, method, next } = this.session.state;
+    if (mark && job)
+      return this.session.mendFor(method && methods[method].needsSource ? method : 'heal', mark, next);
+    const mend = chosen ? this.session.mendOf(chosen) : null;
+    if (mend && mend.method !== 'paint') return mend;
+    const at = this.session.view?.pointerInPhoto;
+    return at ? this.session.painting.hovering(at) : null;
+  }
+
+  /** Takes the best source for the chosen mend, or for the brush where it is. */
+  async takeBest(mendId: string): Promise<void> {
+    const mend = this.session.mendOf(mendId);
+    if (!mend) return;
+    const source = await this.session.findSource(mend);
+    if (source)
+      this.session.run(changeMend(mendId, 'best source', { source: { ...mend.source, ...source } }));
+    else this.session.notify('No place on this photo would serve as a source here.', 'warning');
+  }
+}
+
+const sameQuestion = (a: Mend, b: Mend): boolean =>
+  JSON.stringify([a.area, a.steer, a.method]) === JSON.stringify([b.area, b.steer, b.method]);
+
+/** Poor places under a veil, good ones clear, the best ones tinted. */
+function pictureOf({ w, h, score }: SourceMap): Promise<ImageBitmap> {
+  const data = new Uint8ClampedArray(w * h * 4);
+  const sorted = score.filter((v) => v > 0).sort();
+  const best = sorted[Math.floor(sorted.length * 0.985)] ?? 1;
+  const good = sorted[Math.floor(sorted.length * 0.9)] ?? 1;
+  for (let i = 0; i < w * h; i++) {
+    const v = Number.isNaN(score[i]) ? 0 : score[i];
+    if (v >= best && v > 0) data.set([255, 176, 60, 120], 4 * i);
+    else data.set([18, 18, 18, Math.round(190 * (1 - Math.min(1, v / good)))], 4 * i);
+  }
+  return createImageBitmap(new ImageData(data, w, h));
+}
