@@ -92,6 +92,23 @@ describe('strokes', () => {
     expect(at(coverage, 100, 58, 50)).toBe(1);
     expect(at(coverage, 100, 62, 50)).toBe(0);
   });
+
+  test('told so, pressure scales the coverage or the hardness, and leaves the radius', () => {
+    const pressed = (pressureTo: 'opacity' | 'softness') =>
+      rasteriseArea(
+        areaOfShapes([
+          { kind: 'stroke', op: 'add', radiusPx: 20, hardness: 1, points: [[50, 50, 0.5]], pressureTo },
+        ]),
+        { x: 0, y: 0, w: 100, h: 100 },
+        noMasks,
+      );
+    const opacity = pressed('opacity');
+    for (const x of [50, 58, 68]) expect(at(opacity, 100, x, 50)).toBe(0.5);
+    const softness = pressed('softness');
+    expect(at(softness, 100, 58, 50)).toBe(1);
+    expect(at(softness, 100, 65, 50)).toBeGreaterThan(0.1);
+    expect(at(softness, 100, 65, 50)).toBeLessThan(0.7);
+  });
 });
 
 describe('polygons', () => {

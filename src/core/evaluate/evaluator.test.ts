@@ -143,6 +143,42 @@ describe('evaluator', () => {
     expect(plain.data[0]).toBe(photo.data[100 * 4]);
   });
 
+  test('what is rubbed away shows what lies below, softly where it was rubbed softly, also through a layer’s mode', () => {
+    const photo = noisePhoto(300, 100, 6);
+    const rubbed = areaOfShapes([boxShape(0, 0, 20, 50), strokeShape([[40, 25]], 8, 0)]);
+    const mend = mendOf('heal', areaOfShapes([boxShape(0, 0, 60, 50)]), { dx: 100, dy: 0 });
+    for (const blend of ['normal', 'multiply'] as const) {
+      const layer = (more: object) => [layerOf([{ ...mend, ...more }], { blend, opacity: 0.9 })];
+      const whole = render(photo, jobOf(photo, layer({})));
+      const part = render(photo, jobOf(photo, layer({ rubbed })));
+      const at = (raster: Raster, x: number, y: number) => raster.data[4 * (y * 300 + x)];
+      expect(at(part, 10, 25)).toBe(at(photo, 10, 25));
+      expect(at(part, 55, 40)).toBe(at(whole, 55, 40));
+      const [below, above, between] = [at(photo, 43, 25), at(whole, 43, 25), at(part, 43, 25)];
+      expect(between).toBeGreaterThanOrEqual(Math.min(below, above));
+      expect(between).toBeLessThanOrEqual(Math.max(below, above));
+    }
+  });
+
+  test('a heal’s key follows its stop lines and its plane, a fill’s stays', () => {
+    const photo = noisePhoto(120, 100, 6);
+    const evaluator = evaluatorOf(photo, jobOf(photo, []));
+    const line = {
+      points: [
+        [0, 0],
+        [9, 9],
+      ] as const,
+      widthPx: 3,
+    };
+    for (const [method, same] of [
+      ['heal', false],
+      ['fill', true],
+    ] as const) {
+      const mend = mendOf(method, areaOfShapes([boxShape(0, 0, 20, 20)]), { dx: 50, dy: 0 });
+      expect(evaluator.inputKey(mend) === evaluator.inputKey({ ...mend, stops: [line] })).toBe(same);
+    }
+  });
+
   test('a change far away leaves a tile’s key as it was; a change below alters it', () => {
     const photo = noisePhoto(1200, 300, 7);
     const near = mendOf('clone', areaOfShapes([boxShape(10, 10, 40, 40)]), { dx: 100, dy: 0 });

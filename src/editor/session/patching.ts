@@ -47,8 +47,8 @@ export class Patching {
       ...this.mend,
       area,
       source: {
-        dx: good ? -dx : dx,
-        dy: good ? -dy : dy,
+        dx: good ? 0 - dx : dx,
+        dy: good ? 0 - dy : dy,
         ...(next.plane && { about: [box.x + box.w / 2, box.y + box.h / 2] as const }),
       },
       steer: { ...this.mend.steer, plane: next.plane, rail: next.rail },
