@@ -5,6 +5,7 @@ import { benchHeal } from './heal';
 import { benchKernels } from './kernels';
 import { benchMemory } from './memory';
 import { benchOpen } from './open';
+import { benchSources } from './sources';
 import { benchStroke } from './stroke';
 
 const benches: Record<string, () => Promise<void>> = {
@@ -14,6 +15,7 @@ const benches: Record<string, () => Promise<void>> = {
   'fill-size': benchFillSize,
   open: benchOpen,
   stroke: benchStroke,
+  sources: benchSources,
   memory: benchMemory,
 };
 

@@ -2,29 +2,37 @@ import { inBrowser, settled, takeIn } from './browser';
 import { largeJob } from './photos';
 import { aimed, headline, line, ms, type Spread, spreadOf } from './report';
 
-/** From a pointer event to the frame that shows its pixels, while a 200 px brush is painted on 24 megapixels. */
+/** From a pointer event to the frame that shows its pixels, while brushes of three sizes paint on 24 megapixels. */
 export async function benchStroke(): Promise<void> {
-  headline('Painting with a 200 px brush on 24 megapixels: pointer to pixel');
+  headline('Painting on 24 megapixels: pointer to pixel');
   const spreads: Record<string, Spread> = {};
   for (const method of ['clone', 'heal'] as const)
-    for (const mends of [0, 200]) {
-      const timings = await paint(await largeJob(mends), method);
-      spreads[`${method}${mends}`] = spreadOf(timings);
-      const s = spreads[`${method}${mends}`];
-      line(`${method}, ${mends} mends below`, `median ${ms(s.median)}, p95 ${ms(s.p95)}, ${s.count} frames`);
+    for (const [sizePx, mends] of [
+      [200, 0],
+      [50, 200],
+      [200, 200],
+      [500, 200],
+    ]) {
+      const s = spreadOf(await paint(await largeJob(mends), method, sizePx));
+      spreads[`${method}${sizePx}/${mends}`] = s;
+      line(
+        `${method}, ${sizePx} px, ${mends} mends below`,
+        `median ${ms(s.median)}, p95 ${ms(s.p95)}, ${s.count} frames`,
+      );
     }
-  aimed('clone, 200 mends below, p95 in ms', spreads.clone200.p95, 16, 1);
-  aimed('clone, p95 with 200 mends over none', spreads.clone200.p95 / spreads.clone0.p95, 1.2);
+  aimed('clone, 200 px, 200 mends below, p95 in ms', spreads['clone200/200'].p95, 16, 1);
+  aimed('heal, 200 px, 200 mends below, p95 in ms', spreads['heal200/200'].p95, 33, 1);
+  aimed('clone, p95 with 200 mends over none', spreads['clone200/200'].p95 / spreads['clone200/0'].p95, 1.2);
 }
 
-async function paint(file: string, method: 'clone' | 'heal'): Promise<number[]> {
+async function paint(file: string, method: 'clone' | 'heal', sizePx: number): Promise<number[]> {
   return inBrowser(async (page, url) => {
     await takeIn(page, url, file);
     await page.locator('canvas').focus();
     await page.keyboard.press('Control+1');
     await page.keyboard.press(method === 'clone' ? '3' : '4');
     await page.keyboard.press('q');
-    await page.evaluate(() => window.bench!.setNext({ sizePx: 200 }));
+    await page.evaluate((size) => window.bench!.setNext({ sizePx: size }), sizePx);
     await settled(page);
     const box = (await page.locator('canvas').boundingBox())!;
     const [cx, cy] = [box.x + box.width / 2, box.y + box.height / 2];

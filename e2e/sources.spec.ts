@@ -123,9 +123,9 @@ test('three sources are remembered, each with what is done to it; strokes can wa
   await bench.take(pngFile('noise.png', noise));
   await bench.press('3', 'q');
   await bench.clickAt(400, 100, 'Alt');
-  await bench.press('8');
+  await bench.press('d');
   await bench.clickAt(500, 300, 'Alt');
-  await bench.press('o', '7');
+  await bench.press('o', 'a');
   const sources = await page.evaluate(() => window.bench!.state.sources);
   expect(sources.map((s) => [s.at && Math.round(s.at.x), s.mirror])).toEqual([
     [400, false],
@@ -349,6 +349,33 @@ test('colour is picked with its grain and painted; rubbing away lets the photo t
   await page.getByRole('button', { name: 'Done' }).click();
   await bench.settled();
   expect(pixelOf(await bench.exportPng(), 350, 240)).toEqual(pixelOf(painted, 350, 240));
+});
+
+test('a visible join is knitted together by one stroke along it, and its strength changed after', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  const photo = darkRight();
+  await bench.take(pngFile('dark.png', photo));
+  await bench.press('7', 'q');
+  await bench.setNumber('rail', 'Size', 60);
+  await bench.drag([
+    [400, 150],
+    [400, 330],
+  ]);
+  await bench.settled();
+  const step = async () => {
+    const out = await bench.exportPng();
+    let sum = 0;
+    for (let y = 220; y < 260; y++) sum += pixelOf(out, 397, y)[0] - pixelOf(out, 403, y)[0];
+    return sum / 40;
+  };
+  const knitted = await step();
+  expect(knitted).toBeLessThan(50);
+  await bench.mends().first().click();
+  await bench.setNumber('Card', 'Strength', 30);
+  await bench.settled();
+  expect(await step()).toBeGreaterThan(knitted + 25);
 });
 
 test('a long stroke is split into mends and joined again; a method is switched any time', async ({

@@ -73,6 +73,7 @@ export class Evaluator {
   private triesKeys = new WeakMap<TryPixels, string>();
   private zones: Zones = noZones;
   private draft: DraftCoverage | null = null;
+  private previewed: ReadonlySet<string> = new Set();
   private readonly failed = new Map<string, string>();
   private readonly tiles: LruCache<FloatImage>;
   private readonly patches: LruCache<Patch>;
@@ -91,8 +92,14 @@ export class Evaluator {
   }
 
   /** Takes a new version of the job. Cheap: pixels are computed when they are asked for. */
-  setJob(job: Job, draft: DraftCoverage | null = null): void {
+  setJob(
+    job: Job,
+    draft: DraftCoverage | null = null,
+    /** Mends that are being dragged: they may be computed less exactly. */
+    previewed: ReadonlySet<string> = new Set(),
+  ): void {
     this.draft = draft;
+    this.previewed = previewed;
     this.zones = job.zones;
     this.steps = planSteps(job, this.bounds, draft?.mendId);
     this.positions.clear();
@@ -143,6 +150,11 @@ export class Evaluator {
     return this.readAt(rect, this.steps.length);
   }
 
+  /** The finished picture of one tile, not to be changed; null where it is the photo's own. */
+  pictureTile(tile: number): FloatImage | null {
+    return this.tileAt(tile, this.steps.length);
+  }
+
   /** What a mend sees below it, or the photo if that is what it reads. Also for a mend that the job does not hold
    *  (yet): then on top of everything. */
   input(mend: Mend, rect: Rect): FloatImage {
@@ -171,11 +183,16 @@ export class Evaluator {
   contextOf(mend: Mend): MethodContext {
     return {
       bounds: this.bounds,
+      isPreview: this.isPreview(mend),
       read: (rect) => this.input(mend, rect),
       mayDraw: (rect) => this.mayDraw(mend, rect),
       coverage: (rect) => this.coverage(mend, rect),
       chosen: (rect) => this.chosen(mend, rect),
     };
+  }
+
+  private isPreview(mend: Mend): boolean {
+    return this.draft?.mendId === mend.id || this.previewed.has(mend.id);
   }
 
   /** Lets go of everything that can be computed again, to make room for something large. */
@@ -268,6 +285,7 @@ export class Evaluator {
 
   private makeInputKey(mend: Mend, method: MethodDefinition, output: Rect, position: number): string {
     const parts = [this.paramKey(mend), this.areaKey(mend)];
+    if (this.isPreview(mend)) parts.push('preview');
     if (method.scope === 'kept') parts.push(this.shapesKey(mend.steer), this.shapesKey(this.zones));
     for (const rect of method.requiredInput(mend, output, this.bounds))
       for (const tile of tilesIn(rect, this.bounds))

@@ -72,7 +72,7 @@ export interface Layer {
   readonly mends: readonly Mend[];
 }
 
-export const methodIds = ['tap', 'fill', 'clone', 'heal', 'patch', 'paint'] as const;
+export const methodIds = ['tap', 'fill', 'clone', 'heal', 'patch', 'paint', 'knit'] as const;
 export type MethodId = (typeof methodIds)[number];
 
 export type Reads = 'below' | 'photo';

@@ -1,4 +1,5 @@
 export * from './instantiate';
 export { wasmBase64 as membraneWasm } from './membrane.generated';
 export { wasmBase64 as patchSearchWasm } from './patch-search.generated';
+export { wasmBase64 as resampleWasm } from './resample.generated';
 export { wasmBase64 as seamCutWasm } from './seam-cut.generated';

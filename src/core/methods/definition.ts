@@ -17,6 +17,8 @@ export interface ParameterDefinition {
 /** What a method may ask for while it computes a patch. Rectangles lie within the photo. */
 export interface MethodContext {
   readonly bounds: Rect;
+  /** What is computed changes at once again, while something is dragged or painted: near is enough. */
+  readonly isPreview: boolean;
   /** The pixels below the mend, or of the photo, as the mend reads them. A fresh image that the caller may change. */
   read(rect: Rect): FloatImage;
   /** 0 = must not be drawn from, by the zones of the mend and the job. Null: everything may. */

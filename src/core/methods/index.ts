@@ -3,6 +3,7 @@ import { clone } from './clone';
 import type { MethodDefinition } from './definition';
 import { fill } from './fill';
 import { heal } from './heal';
+import { knit } from './knit';
 import { paint } from './paint';
 import { patch } from './patch';
 import { tap } from './tap';
@@ -15,6 +16,7 @@ export const methods: Readonly<Record<MethodId, MethodDefinition>> = {
   heal,
   patch,
   paint,
+  knit,
 };
 
 export * from './definition';

@@ -2,10 +2,10 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { noMasks } from '../area';
 import { Evaluator, renderPicture } from '../evaluate';
-import { fromUnitSquare, invert, project } from '../geometry';
+import { fromUnitSquare, invert, project, stepsAt } from '../geometry';
 import type { Mend, Source } from '../job';
 import { makeRandom } from '../random';
-import { contains, type FloatImage, makeFloatImage, type Raster } from '../raster';
+import { contains, type FloatImage, makeFloatImage, type Raster, sampleSharp } from '../raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf } from '../testing/jobs';
 import { noisePhoto } from '../testing/pictures';
 import { placementOf, takeSource } from '.';
@@ -81,6 +81,7 @@ describe('sources that are turned, scaled and mirrored', () => {
           };
           const context = {
             bounds,
+            isPreview: false,
             read,
             coverage: () => new Float32Array(400),
             mayDraw: () => null,
@@ -180,6 +181,43 @@ describe('sources in a plane', () => {
     expect(renderPicture(evaluator, photo).data).toEqual(photo.data);
     expect([...evaluator.failures().values()][0]).toMatch(/do not make a plane/);
   });
+});
+
+test.each([
+  ['near its own size', 1.03],
+  ['taken from something twice as large', 2.1],
+])('the kernel takes the same as sampling pixel by pixel does, %s', (_, size) => {
+  const [w, h] = [64, 48];
+  const source = photographic(w, h, 2);
+  const bounds = { x: 0, y: 0, w, h };
+  const map = [size * 0.95, 0.2, 3, -0.15, size * 0.97, 2, 0.0004, -0.0003, 1] as const;
+  const output = { x: 2, y: 3, w: 24, h: 20 };
+  const image = makeFloatImage(output);
+  const valid = new Uint8Array(output.w * output.h);
+  takeMapped(map, source, bounds, image, valid);
+  const one = new Float32Array(4);
+  for (let y = 0; y < output.h; y++)
+    for (let x = 0; x < output.w; x++) {
+      const [tx, ty] = [output.x + x + 0.5, output.y + y + 0.5];
+      const at = project(map, tx, ty)!;
+      const i = y * output.w + x;
+      const inside = at[0] >= 0 && at[1] >= 0 && at[0] < w && at[1] < h;
+      expect(valid[i]).toBe(inside ? 1 : 0);
+      if (!inside) continue;
+      const { across, down } = stepsAt(map, tx, ty)!;
+      const step = Math.max(Math.hypot(...across), Math.hypot(...down));
+      const n = step <= 1.15 ? 1 : Math.ceil(step * 1.5);
+      let sum = 0;
+      for (let v = 0; v < n; v++)
+        for (let u = 0; u < n; u++) {
+          const [fx, fy] = [(u + 0.5) / n - 0.5, (v + 0.5) / n - 0.5];
+          const px = at[0] + fx * across[0] + fy * down[0] - 0.5;
+          const py = at[1] + fx * across[1] + fy * down[1] - 0.5;
+          sampleSharp(source, px, py, null, one, 0, n === 1 ? 6 : 3);
+          sum += one[0] / (n * n);
+        }
+      expect(image.data[4 * i]).toBeCloseTo(sum, 4);
+    }
 });
 
 test('ten round trips through a plane keep at least 95 % of the fine energy, and do not ring', () => {

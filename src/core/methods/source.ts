@@ -1,15 +1,8 @@
 import { boundsOfArea } from '../area';
 import { InputError } from '../errors';
-import {
-  compose,
-  fromUnitSquare,
-  type Homography,
-  invert,
-  type PlanePoint,
-  project,
-  stepsAt,
-} from '../geometry';
+import { compose, fromUnitSquare, type Homography, invert, type PlanePoint, project } from '../geometry';
 import type { Mend, SourceShift } from '../job/types';
+import { instantiateKernel, resampleWasm } from '../kernels';
 import {
   copyFloat,
   emptyRect,
@@ -17,10 +10,10 @@ import {
   grow,
   intersect,
   isEmpty,
+  lanczosTables,
   makeFloatImage,
   mostLobes,
   type Rect,
-  sampleSharp,
   shift,
 } from '../raster';
 import type { MethodContext } from './definition';
@@ -138,8 +131,36 @@ export function takeShifted(output: Rect, { dx, dy }: SourceShift, context: Meth
   return { image, valid };
 }
 
-/** Resamples `source` through a map from target to source positions.
- *  @param bounds  a pixel whose centre comes from beyond them is left transparent and marked 0 in `valid` */
+interface Kernel {
+  release(): void;
+  claim(bytes: number): number;
+  begin(source: number, w: number, h: number, t3: number, t6: number): void;
+  takeMapped(
+    map: number,
+    sx: number,
+    sy: number,
+    bx: number,
+    by: number,
+    bw: number,
+    bh: number,
+    ox: number,
+    oy: number,
+    ow: number,
+    oh: number,
+    out: number,
+    valid: number,
+  ): void;
+}
+
+let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+
+/** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */
+const keepBytes = 96 << 20;
+
+/** Resamples `source` through a map from target to source positions: {@link sampleSharp} with six lobes, and with three
+ *  averaged over the target pixel's footprint where that is larger than a pixel of the source.
+ *  @param bounds  a pixel whose centre comes from beyond them is left transparent and marked 0 in `valid`
+ *  @throws RangeError when memory is short */
 export function takeMapped(
   map: Homography,
   source: FloatImage,
@@ -147,51 +168,45 @@ export function takeMapped(
   image: FloatImage,
   valid: Uint8Array,
 ): void {
-  const { rect: output, data } = image;
-  const { x: sx0, y: sy0 } = source.rect;
-  const sum = new Float32Array(4);
-  const one = new Float32Array(4);
-  for (let y = 0; y < output.h; y++)
-    for (let x = 0; x < output.w; x++) {
-      const [tx, ty] = [output.x + x + 0.5, output.y + y + 0.5];
-      const at = project(map, tx, ty);
-      if (!at) continue;
-      const [px, py] = at;
-      if (px < bounds.x || py < bounds.y || px >= bounds.x + bounds.w || py >= bounds.y + bounds.h) continue;
-      const i = y * output.w + x;
-      valid[i] = 1;
-      const { across, down } = stepsAt(map, tx, ty)!;
-      const n = footprint(across, down);
-      if (n === 1) {
-        sampleSharp(source, px - sx0 - 0.5, py - sy0 - 0.5, null, data, 4 * i, 6);
-      } else {
-        sum.fill(0);
-        for (let v = 0; v < n; v++)
-          for (let u = 0; u < n; u++) {
-            const [fx, fy] = [(u + 0.5) / n - 0.5, (v + 0.5) / n - 0.5];
-            sampleSharp(
-              source,
-              px + fx * across[0] + fy * down[0] - sx0 - 0.5,
-              py + fx * across[1] + fy * down[1] - sy0 - 0.5,
-              null,
-              one,
-              0,
-              3,
-            );
-            for (let c = 0; c < 4; c++) sum[c] += one[c];
-          }
-        for (let c = 0; c < 4; c++) data[4 * i + c] = sum[c] / (n * n);
-      }
-      const alpha = Math.min(1, Math.max(0, data[4 * i + 3]));
-      data[4 * i + 3] = alpha;
-      for (let c = 4 * i; c < 4 * i + 3; c++) data[c] = Math.min(alpha, Math.max(0, data[c]));
-    }
-}
-
-/** Samples along a side of a target pixel's footprint in the source: more than one where the source is the larger. */
-function footprint(across: PlanePoint, down: PlanePoint): number {
-  const step = Math.max(Math.hypot(across[0], across[1]), Math.hypot(down[0], down[1]));
-  return step <= 1.15 ? 1 : Math.min(12, Math.ceil(step * 1.5));
+  kernel ??= instantiateKernel<Kernel>(resampleWasm);
+  const k = kernel;
+  k.release();
+  const claim = (bytes: number) => {
+    const at = k.claim(bytes);
+    if (at === 0) throw new RangeError('Resampling ran out of memory.');
+    return at;
+  };
+  const [src, out] = [claim(source.data.byteLength), claim(image.data.byteLength)];
+  const [isValid, mapAt] = [claim(valid.length), claim(72)];
+  const [t3, t6] = [lanczosTables[3], lanczosTables[6]].map((table) => {
+    const at = claim(table.byteLength);
+    new Float32Array(k.memory.buffer, at, table.length).set(table);
+    return at;
+  });
+  new Float32Array(k.memory.buffer, src, source.data.length).set(source.data);
+  new Float32Array(k.memory.buffer, out, image.data.length).set(image.data);
+  new Uint8Array(k.memory.buffer, isValid, valid.length).fill(0);
+  new Float64Array(k.memory.buffer, mapAt, 9).set(map);
+  k.begin(src, source.rect.w, source.rect.h, t3, t6);
+  const { rect: o } = image;
+  k.takeMapped(
+    mapAt,
+    source.rect.x,
+    source.rect.y,
+    bounds.x,
+    bounds.y,
+    bounds.w,
+    bounds.h,
+    o.x,
+    o.y,
+    o.w,
+    o.h,
+    out,
+    isValid,
+  );
+  image.data.set(new Float32Array(k.memory.buffer, out, image.data.length));
+  valid.set(new Uint8Array(k.memory.buffer, isValid, valid.length));
+  if (k.memory.buffer.byteLength > keepBytes) kernel = null;
 }
 
 /** Coverage with everything taken away where nothing was taken: nothing can be laid where there is nothing to take. */

@@ -33,6 +33,14 @@ export function makeRandom(seed: number): Random {
   return { next: () => word() / 4294967296, below: (count) => Math.floor((word() / 4294967296) * count) };
 }
 
+/** Four bytes that depend on a place alone, and look random. */
+export function hashAt(x: number, y: number): number {
+  let h = Math.imul(x, 0x27d4eb2d) ^ Math.imul(y, 0x165667b1);
+  h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
+  h = Math.imul(h ^ (h >>> 12), 0x297a2d39);
+  return (h ^ (h >>> 15)) >>> 0;
+}
+
 /** A 64-bit content key (two 32-bit FNV-1a style lanes, mixed); for caches, not for security. */
 function mixedKey(length: number, at: (i: number) => number): string {
   let h1 = 0xdeadbeef;

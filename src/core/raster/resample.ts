@@ -16,7 +16,11 @@ const lanczosTable = (lobes: Lobes): Float32Array =>
     return (lobes * Math.sin(a) * Math.sin(a / lobes)) / (a * a);
   });
 
-const tables: Readonly<Record<Lobes, Float32Array>> = { 3: lanczosTable(3), 6: lanczosTable(6) };
+/** Lanczos' windows by their lobes. */
+export const lanczosTables: Readonly<Record<Lobes, Float32Array>> = {
+  3: lanczosTable(3),
+  6: lanczosTable(6),
+};
 const weightsX = new Float32Array(2 * mostLobes);
 const weightsY = new Float32Array(2 * mostLobes);
 
@@ -39,7 +43,7 @@ export function sampleSharp(
 ): void {
   const { rect, data } = image;
   const { w, h } = rect;
-  const table = tables[lobes];
+  const table = lanczosTables[lobes];
   const nearX = Math.min(w - 1, Math.max(0, Math.round(x)));
   const nearY = Math.min(h - 1, Math.max(0, Math.round(y)));
   if (Math.abs(x - nearX) < 1e-4 && Math.abs(y - nearY) < 1e-4) {

@@ -193,12 +193,12 @@ export class Painter {
     if (chosen) {
       const { mend } = chosen;
       const path = outlinePath(mend.area, masks);
-      if (mend.source && mend.method !== 'fill' && mend.method !== 'paint')
+      if (mend.source && (methods[mend.method].needsSource || mend.method === 'tap'))
         this.source(scene, overlay, mend, path);
       for (const line of mend.stops) overlay.stopLine(line);
       if (state.laying?.what === 'rub' && mend.rubbed)
         overlay.outline(outlinePath(mend.rubbed, masks), 'source');
-      if (mend.method !== 'paint') this.steering(scene, overlay, mend);
+      if (mend.method !== 'paint' && mend.method !== 'knit') this.steering(scene, overlay, mend);
       overlay.outline(path, 'mended');
     } else if (state.next.plane && (state.method === null || methods[state.method].needsSource))
       this.plane(scene, overlay, state.next.plane, null);

@@ -10,8 +10,8 @@ import type { Session } from './session';
 import { StrokeFeed } from './stroke-feed';
 
 /** Methods whose mends appear while they are painted. */
-export const paintsLive = (method: MethodId | null): method is 'clone' | 'heal' | 'paint' =>
-  method === 'clone' || method === 'heal' || method === 'paint';
+export const paintsLive = (method: MethodId | null): method is 'clone' | 'heal' | 'paint' | 'knit' =>
+  takesFrom(method) || method === 'paint' || method === 'knit';
 
 /** Methods whose brush takes from a place that is set. */
 export const takesFrom = (method: MethodId | null): method is 'clone' | 'heal' =>
@@ -57,7 +57,7 @@ export class Painting {
   pick(at: Point): void {
     const { method } = this.session.state;
     if (method === 'paint') this.session.begin(this.pickColour(at));
-    else this.setBrush({ at, fixed: null });
+    else if (takesFrom(method)) this.setBrush({ at, fixed: null });
   }
 
   async pickColour(at: Point): Promise<void> {
@@ -135,11 +135,15 @@ export class Painting {
     if (from) this.feed.add([first], performance.now());
   }
 
-  /** What a stroke takes from: null for colour, undefined when it cannot begin; then it says why. */
-  private takeSource(method: 'clone' | 'heal' | 'paint', first: StrokePoint): Source | null | undefined {
+  /** What a stroke takes from: null for what takes from no place that is set, undefined when it cannot begin; then it says why. */
+  private takeSource(
+    method: 'clone' | 'heal' | 'paint' | 'knit',
+    first: StrokePoint,
+  ): Source | null | undefined {
     const { session } = this;
     const { next, sources, slot } = session.state;
     const point = { x: first[0], y: first[1] };
+    if (method === 'knit') return null;
     if (method === 'paint') {
       if (next.colour) return null;
       session.notify('No colour is picked yet: hold Alt and click on one.', 'warning', {

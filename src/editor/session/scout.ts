@@ -92,7 +92,7 @@ export class Scout {
     if (mark && job)
       return this.session.mendFor(method && methods[method].needsSource ? method : 'heal', mark, next);
     const mend = chosen ? this.session.mendOf(chosen) : null;
-    if (mend && mend.method !== 'paint') return mend;
+    if (mend && mend.method !== 'paint' && mend.method !== 'knit') return mend;
     const at = this.session.view?.pointerInPhoto;
     return at ? this.session.painting.hovering(at) : null;
   }

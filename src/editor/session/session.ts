@@ -397,7 +397,7 @@ export class Session {
     let mend = this.mendFor(method, area, next);
     if (method === 'fill') mend = this.fillLikeOthers(mend);
     if (method === 'paint') mend = { ...mend, params: next.colour ?? (await this.colourBeside(area)) };
-    else if (methods[method].scope !== 'kept') {
+    else if (methods[method].needsSource || method === 'tap') {
       const source = this.regionSource(area) ?? (await this.findSource(mend));
       if (!source) {
         this.notify(
@@ -473,6 +473,10 @@ export class Session {
     if (!mend) return;
     if (methods[mend.method].scope === 'kept') {
       if (this.run(addTry(mendId, newTry(mend)))) void this.fills.compute(mendId);
+      return;
+    }
+    if (!methods[mend.method].needsSource && mend.method !== 'tap') {
+      this.notify(`${methods[mend.method].title} takes from no place that is set, so there is no other one.`);
       return;
     }
     const ranked = await this.engine.call('findSources', { mend });

@@ -134,7 +134,8 @@ export class Display {
     if (kept?.key === key) return kept.raster;
     const rect = this.rectOf(level, tile);
     const raster = makeRaster(rect.w, rect.h, 4, 8);
-    if (level === 0) quantise(this.evaluator.picture(rect), rect, raster, rect);
+    if (level === 0)
+      quantise(this.evaluator.pictureTile(tile) ?? this.evaluator.picture(rect), rect, raster, rect);
     else this.halveFrom(level, rect, rect, raster);
     this.shown.set(at, { key, raster }, raster.data.byteLength);
     return raster;

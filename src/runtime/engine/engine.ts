@@ -32,6 +32,8 @@ export class Engine {
   private readonly matching: Matching;
   private job: Job | null = null;
   private shownJob: Job | null = null;
+  /** Mends that are shown otherwise than the job has them. */
+  private previewed: ReadonlySet<string> = new Set();
   private stroke: { stroke: Stroke; layerId: string } | null = null;
 
   constructor(
@@ -46,6 +48,7 @@ export class Engine {
 
   setJob(job: Job): void {
     this.job = job;
+    this.previewed = new Set();
     this.show(job);
   }
 
@@ -54,7 +57,15 @@ export class Engine {
   }
 
   previewJob(patches: readonly Patch[] | null): void {
-    this.show(patches ? applyPatches(this.need(), patches as Patch[]) : this.need());
+    const job = this.need();
+    const shown = patches ? applyPatches(job, patches as Patch[]) : job;
+    const before = new Set(allMends(job));
+    this.previewed = new Set(
+      allMends(shown)
+        .filter((m) => !before.has(m))
+        .map((m) => m.id),
+    );
+    this.show(shown);
   }
 
   addPixels(tries: readonly TryPixels[], masks: readonly { id: string; mask: Mask }[]): void {
@@ -187,7 +198,7 @@ export class Engine {
 
   private show(job: Job): void {
     this.shownJob = job;
-    if (!this.stroke) return this.evaluator.setJob(job);
+    if (!this.stroke) return this.evaluator.setJob(job, null, this.previewed);
     const { stroke, layerId } = this.stroke;
     const layers = job.layers.map((l) => (l.id === layerId ? { ...l, mends: [...l.mends, stroke.mend] } : l));
     this.evaluator.setJob({ ...job, layers }, stroke);

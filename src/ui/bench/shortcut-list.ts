@@ -1,12 +1,13 @@
 import { methodIds } from '../../core/job';
-import { markTools, methodKeys } from './tool-icons';
+import { methods } from '../../core/methods';
+import { markTools, methodKeys, slotKeys } from './tool-icons';
 
 /** Keys of the bench: what several programs and systems share, and our own. Help shows the same list. */
 export const shortcutList: readonly { keys: string; does: string }[] = [
   ...markTools.map((t) => ({ keys: t.key, does: t.says })),
   ...methodIds.map((id) => ({
     keys: methodKeys[id],
-    does: `Mend by ${id}: what is marked, or the next gesture`,
+    does: `${methods[id].title}: mend what is marked, or with the next gesture`,
   })),
   {
     keys: 'Enter',
@@ -35,7 +36,7 @@ export const shortcutList: readonly { keys: string; does: string }[] = [
   { keys: 'R', does: 'Repeat the last fill’s settings: on what is marked, or on the next marks' },
   { keys: 'B', does: 'The best source for the chosen mend' },
   { keys: 'M', does: 'Source map: how well each place would serve; again to end' },
-  { keys: '7, 8, 9', does: 'Take from the first, second, third remembered source' },
+  { keys: slotKeys.join(', '), does: 'Take from the first, second, third remembered source' },
   {
     keys: 'J and K, U and I',
     does: 'Turn the source, lay it on smaller or larger; with Shift in fine steps',

@@ -1,5 +1,6 @@
 import {
   BoxSelect,
+  Cable,
   Crosshair,
   Droplet,
   Lasso,
@@ -46,6 +47,7 @@ export const methodIcons: Record<MethodId, LucideIcon> = {
   heal: Waves,
   patch: SquareDashedMousePointer,
   paint: Droplet,
+  knit: Cable,
 };
 
 export const methodKeys: Record<MethodId, string> = {
@@ -55,7 +57,8 @@ export const methodKeys: Record<MethodId, string> = {
   heal: '4',
   patch: '5',
   paint: '6',
+  knit: '7',
 };
 
 /** Keys of the brush's remembered sources. */
-export const slotKeys = ['7', '8', '9'] as const;
+export const slotKeys = ['A', 'D', 'F'] as const;

@@ -6,7 +6,7 @@ import { likelyStops, rasteriseStops } from './stop-lines';
 
 const [w, h] = [40, 30];
 const rect = { x: 0, y: 0, w, h };
-const plain = { tone: 1, texture: 1, stops: null };
+const plain = { tone: 1, texture: 1, stops: null, coarseness: 1 };
 
 const picture = (value: (x: number, y: number) => number): FloatImage => {
   const image = makeFloatImage(rect);

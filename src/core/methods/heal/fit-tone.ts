@@ -12,6 +12,8 @@ export interface ToneFit {
   readonly texture: number;
   /** source.rect in size: {@link stop}; null: no stop lines. */
   readonly stops: Uint8Array | null;
+  /** While something is dragged: the field is found on a grid so many times coarser. 1: exactly. */
+  readonly coarseness: number;
 }
 
 /** Fits the source's tone to the target's: adds the smooth field that makes up the difference all along the rim.
@@ -32,7 +34,7 @@ export function fitTone(
   coverage: Float32Array,
   valid: Uint8Array | null,
   bounds: Rect,
-  { tone, texture, stops }: ToneFit,
+  { tone, texture, stops, coarseness }: ToneFit,
 ): void {
   const { rect } = source;
   const inPhoto = intersect(rect, bounds);
@@ -52,38 +54,120 @@ export function fitTone(
     }
   const s = source.data;
   const t = target.data;
-  const difference = solved(w, h, kind, onStop, (i) => t[i] - s[i]);
+  const spread = (values: Float32Array): Float32Array => {
+    if (coarseness > 1) return spreadCoarsely(w, h, kind, values, coarseness);
+    solveMembrane(w, h, kind, values);
+    return values;
+  };
+  const rim = new Float32Array(w * h * 4);
+  const difference = spread(rimValues(kind, rim, t, s));
   // What the source would be without detail: the same rim, smoothly filled.
-  const base = texture < 1 ? solved(w, h, kind, onStop, (i) => s[i]) : null;
-  const inside = [...onStop];
-  for (let i = 0; i < kind.length; i++) if (kind[i] === point.free) inside.push(i);
-  for (const i of inside) {
+  const base = texture < 1 ? spread(rimValues(kind, new Float32Array(w * h * 4), s, null)) : null;
+  for (const field of [difference, base]) if (field) copyToStops(w, kind, onStop, field);
+  for (const i of onStop) kind[i] = point.free;
+  for (let i = 0; i < kind.length; i++) {
+    if (kind[i] !== point.free) continue;
     const alpha = s[4 * i + 3];
     for (let c = 4 * i; c < 4 * i + 3; c++) {
       const own = base ? base[c] + texture * (s[c] - base[c]) : s[c];
-      s[c] = Math.min(alpha, Math.max(0, own + tone * difference[c]));
+      const v = own + tone * difference[c];
+      s[c] = v < 0 ? 0 : Math.min(v, alpha);
     }
   }
 }
 
-/** The membrane over the free pixels that takes `value` on the fixed ones, and beside a stop line what lies there. */
-function solved(
+/** `a` less `b` on the fixed points. */
+function rimValues(
+  kind: Uint8Array,
+  into: Float32Array,
+  a: Float32Array,
+  b: Float32Array | null,
+): Float32Array {
+  for (let i = 0; i < kind.length; i++) {
+    if (kind[i] !== point.fixed) continue;
+    for (let c = 4 * i; c < 4 * i + 3; c++) into[c] = b ? a[c] - b[c] : a[c];
+  }
+  return into;
+}
+
+/** A pixel on a stop line takes what one of its neighbours has. */
+function copyToStops(w: number, kind: Uint8Array, onStop: readonly number[], field: Float32Array): void {
+  for (const i of onStop) {
+    const x = i % w;
+    const near = [x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1, i - w, i + w].find(
+      (q) => q >= 0 && q < kind.length && kind[q] === point.free,
+    );
+    if (near !== undefined) for (let c = 0; c < 3; c++) field[4 * i + c] = field[4 * near + c];
+  }
+}
+
+/** The membrane on a coarser grid, brought back by bilinear interpolation: near enough to be looked at while it moves.
+ *  A cell is fixed to the mean of its fixed points; free where it has free ones only. */
+function spreadCoarsely(
   w: number,
   h: number,
   kind: Uint8Array,
-  onStop: readonly number[],
-  value: (i: number) => number,
+  values: Float32Array,
+  by: number,
 ): Float32Array {
-  const field = new Float32Array(w * h * 4);
-  for (let i = 0; i < kind.length; i++)
-    if (kind[i] === point.fixed) for (let c = 4 * i; c < 4 * i + 3; c++) field[c] = value(c);
-  solveMembrane(w, h, kind, field);
-  for (const i of onStop) {
-    const x = i % w;
-    const near = [x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1, i - w, i + w].filter(
-      (q) => q >= 0 && q < kind.length && kind[q] === point.free,
-    );
-    if (near.length > 0) for (let c = 0; c < 3; c++) field[4 * i + c] = field[4 * near[0] + c];
+  const [cw, ch] = [Math.ceil(w / by), Math.ceil(h / by)];
+  const cells = new Uint8Array(cw * ch);
+  const sums = new Float32Array(cw * ch * 4);
+  const counts = new Uint16Array(cw * ch);
+  for (let y = 0; y < h; y++) {
+    const row = Math.floor(y / by) * cw;
+    for (let x = 0, i = y * w; x < w; x++, i++) {
+      if (kind[i] === point.away) continue;
+      const cell = row + Math.floor(x / by);
+      if (kind[i] === point.free) {
+        if (cells[cell] === point.away) cells[cell] = point.free;
+        continue;
+      }
+      cells[cell] = point.fixed;
+      counts[cell]++;
+      for (let c = 0; c < 3; c++) sums[4 * cell + c] += values[4 * i + c];
+    }
   }
-  return field;
+  for (let cell = 0; cell < cells.length; cell++)
+    if (counts[cell] > 0) for (let c = 4 * cell; c < 4 * cell + 3; c++) sums[c] /= counts[cell];
+  solveMembrane(cw, ch, cells, sums);
+  const across = between(w, by, cw);
+  const down = between(h, by, ch);
+  for (let y = 0; y < h; y++) {
+    const top = down.first[y] * cw;
+    const below = Math.min(ch - 1, down.first[y] + 1) * cw;
+    const v = down.share[y];
+    for (let x = 0, i = y * w; x < w; x++, i++) {
+      if (kind[i] !== point.free) continue;
+      const x0 = across.first[x];
+      const x1 = x0 + 1 < cw ? x0 + 1 : x0;
+      const u = across.share[x];
+      const a = top + x0;
+      const b = top + x1;
+      const d = below + x0;
+      const e = below + x1;
+      // Cells of something else have no say.
+      const wa = cells[a] === point.away ? 0 : (1 - u) * (1 - v);
+      const wb = cells[b] === point.away ? 0 : u * (1 - v);
+      const wd = cells[d] === point.away ? 0 : (1 - u) * v;
+      const we = cells[e] === point.away ? 0 : u * v;
+      const share = 1 / (wa + wb + wd + we || 1);
+      for (let c = 0; c < 3; c++)
+        values[4 * i + c] =
+          (wa * sums[4 * a + c] + wb * sums[4 * b + c] + wd * sums[4 * d + c] + we * sums[4 * e + c]) * share;
+    }
+  }
+  return values;
+}
+
+/** For each of n pixels the first of the two cells between whose middles it lies, and how far it is on the way. */
+function between(n: number, by: number, cells: number): { first: Int32Array; share: Float32Array } {
+  const first = new Int32Array(n);
+  const share = new Float32Array(n);
+  for (let at = 0; at < n; at++) {
+    const f = Math.min(cells - 1, Math.max(0, (at + 0.5) / by - 0.5));
+    first[at] = Math.floor(f);
+    share[at] = f - first[at];
+  }
+  return { first, share };
 }

@@ -65,9 +65,14 @@ export function healFrom(mend: Mend, { image, valid }: Taken, output: Rect, cont
     tone: parameterOf(mend, toneFit) / 100,
     texture: parameterOf(mend, texture) / 100,
     stops: rasteriseStops(mend.stops, output),
+    coarseness: context.isPreview ? coarsenessFor(output) : 1,
   });
   return { image: { rect: output, data: image.data }, coverage };
 }
+
+/** What is dragged must follow the hand: the larger it is, the coarser the grid its tone is fitted on. */
+const coarsenessFor = ({ w, h }: Rect): number =>
+  Math.min(8, Math.max(1, Math.round(Math.sqrt(w * h) / 100)));
 
 /** Where a mend's rim seems to touch something else. */
 export function stopsFor(mend: Mend, context: MethodContext): StopLine[] {

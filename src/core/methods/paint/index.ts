@@ -1,4 +1,5 @@
 import { boundsOfArea } from '../../area';
+import { hashAt } from '../../random';
 import { type FloatImage, intersect, makeFloatImage } from '../../raster';
 import { type MethodDefinition, type ParameterDefinition, parameterOf } from '../definition';
 
@@ -82,10 +83,7 @@ export function makeGrain(correlation: number): (x: number, y: number) => number
 
 /** About normal: the sum of four uniform numbers hashed from the place. */
 function white(x: number, y: number): number {
-  let h = Math.imul(x, 0x27d4eb2d) ^ Math.imul(y, 0x165667b1);
-  h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
-  h = Math.imul(h ^ (h >>> 12), 0x297a2d39);
-  h ^= h >>> 15;
+  const h = hashAt(x, y);
   const sum = (h & 255) + ((h >>> 8) & 255) + ((h >>> 16) & 255) + (h >>> 24);
   return (sum - 510) / 147.8;
 }
