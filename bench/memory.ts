@@ -17,7 +17,7 @@ export async function benchMemory(): Promise<void> {
     forgetPeaks();
     await page.goBack();
     await settled(page);
-    await page.locator('canvas').focus();
+    await page.locator('canvas').first().focus();
     for (const key of ['Control+1', '-', '-', '-', '+', '+']) {
       await page.keyboard.press(key);
       await settled(page);

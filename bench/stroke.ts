@@ -28,13 +28,13 @@ export async function benchStroke(): Promise<void> {
 async function paint(file: string, method: 'clone' | 'heal', sizePx: number): Promise<number[]> {
   return inBrowser(async (page, url) => {
     await takeIn(page, url, file);
-    await page.locator('canvas').focus();
+    await page.locator('canvas').first().focus();
     await page.keyboard.press('Control+1');
     await page.keyboard.press(method === 'clone' ? '3' : '4');
     await page.keyboard.press('q');
     await page.evaluate((size) => window.bench!.setNext({ sizePx: size }), sizePx);
     await settled(page);
-    const box = (await page.locator('canvas').boundingBox())!;
+    const box = (await page.locator('canvas').first().boundingBox())!;
     const [cx, cy] = [box.x + box.width / 2, box.y + box.height / 2];
     await page.keyboard.down('Alt');
     await page.mouse.click(cx + 150, cy + 90);

@@ -256,7 +256,7 @@ test('compare: hold to flip, drag the divider, two linked views', async ({ page 
   const bench = new BenchPage(page);
   await bench.take(file());
   await healBox(bench);
-  await page.locator('canvas').focus();
+  await page.locator('canvas').first().focus();
   const isWhite = async (x = 220) => (await bench.shown(x, 170)).every((v) => v > 250);
   expect(await isWhite()).toBe(false);
   await page.keyboard.down('.');

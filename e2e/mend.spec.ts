@@ -46,7 +46,7 @@ test('clone: set a source, see it in the brush, paint, undo, redo; the pixels ar
   await bench.undoButton.click();
   await bench.settled();
   expect(differences((await bench.exportPng()).data, photo.data).count).toBe(0);
-  await page.locator('canvas').focus();
+  await page.locator('canvas').first().focus();
   await bench.press('Control+Shift+z');
   await bench.settled();
   expect(differences((await bench.exportPng()).data, mended.data).count).toBe(0);
@@ -263,7 +263,7 @@ test('a mend can be moved, softened, faded, switched, hidden, duplicated, rename
   ]);
   await bench.settled();
   await label();
-  await page.locator('canvas').focus();
+  await page.locator('canvas').first().focus();
   await bench.press('ArrowRight', 'Alt+ArrowDown');
   await label();
   await bench.setNumber('Card', 'Feather', 9);

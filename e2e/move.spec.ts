@@ -29,7 +29,7 @@ test('keys zoom in and out, to fit and 1:1, up to 32:1 with crisp pixels', async
   const bench = new BenchPage(page);
   await bench.take(pngFile('a.png', photo));
   const zoom = page.getByLabel('Zoom', { exact: true });
-  await page.locator('canvas').focus();
+  await page.locator('canvas').first().focus();
   await bench.press('Control+1');
   await expect(zoom).toHaveText('100 %');
   await bench.press('+');

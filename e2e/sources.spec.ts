@@ -234,7 +234,7 @@ test('patch: draw round a thing, drag it to where it should come from; seen whil
   await bench.settled();
   const [mend] = await mends(bench);
   expect(mend).toMatchObject({ method: 'patch', source: { dx: 100, dy: 10 } });
-  await page.locator('canvas').focus();
+  await page.locator('canvas').first().focus();
   await page.keyboard.press('Alt+ArrowRight');
   expect((await mends(bench))[0].source).toMatchObject({ dx: 101, dy: 10 });
   await bench.undoButton.click();

@@ -19,6 +19,104 @@ async function settled(page: Page): Promise<void> {
   await page.waitForTimeout(900);
 }
 
+/** Puts a point of the photo in the middle of the screen. */
+async function look(page: Page, x: number, y: number, zoom: number): Promise<void> {
+  await page.evaluate(
+    ([px, py, z]) => {
+      const view = window.bench!.view!;
+      view.camera = { x: px, y: py, zoom: z };
+      window.bench!.set({ zoom: z });
+      view.touch();
+    },
+    [x, y, zoom],
+  );
+  await settled(page);
+}
+
+/** Moves the pointer to a point of the photo. */
+async function pointTo(page: Page, x: number, y: number): Promise<void> {
+  const [px, py] = await page.evaluate(
+    ([dx, dy]) => {
+      const { camera } = window.bench!.view!;
+      const box = document.querySelector('canvas')!.getBoundingClientRect();
+      return [
+        box.left + box.width / 2 + (dx - camera.x) * camera.zoom,
+        box.top + box.height / 2 + (dy - camera.y) * camera.zoom,
+      ];
+    },
+    [x, y],
+  );
+  await page.mouse.move(px, py, { steps: 5 });
+}
+
+async function dragBox(page: Page, from: [number, number], to: [number, number]): Promise<void> {
+  await pointTo(page, ...from);
+  await page.mouse.down();
+  await pointTo(page, ...to);
+  await page.mouse.up();
+}
+
+/** Twin loupe with a plane, source map, a patch in mid-drag and stop lines, on the courtyard. */
+async function takeSources(page: Page, take: (name: string) => Promise<unknown>): Promise<void> {
+  const keys = async (...all: string[]) => {
+    for (const key of all) await page.keyboard.press(key);
+  };
+  await keys('Escape', 'Escape');
+  await page.locator('canvas').first().focus();
+  await look(page, 700, 1150, 0.75);
+  await keys('3', 'q');
+  await page.evaluate(() => {
+    const plane = [
+      [26.7, 1383.3],
+      [2263.7, 1409.5],
+      [1707.1, 874.2],
+      [719.1, 869.1],
+    ] as const;
+    window.bench!.setNext({ plane, sizePx: 150 });
+  });
+  await page.keyboard.down('Alt');
+  await pointTo(page, 900, 1240);
+  await page.mouse.down();
+  await page.mouse.up();
+  await page.keyboard.up('Alt');
+  await pointTo(page, 520, 1180);
+  await page.waitForTimeout(600);
+  await take('loupe');
+  await page.evaluate(() => window.bench!.setNext({ plane: null }));
+  await keys('Escape', '0');
+  await page.getByRole('button', { name: /^Choose Hose/ }).click();
+  await look(page, 1000, 900, 0.38);
+  await keys('m');
+  await page.waitForFunction(() => window.bench!.state.sourceMap !== null);
+  await page.mouse.move(640, 4);
+  await settled(page);
+  await take('source-map');
+  await page.locator('canvas').first().focus();
+  await keys('m', 'Escape');
+  await look(page, 1400, 480, 0.8);
+  await keys('5', 'e');
+  await dragBox(page, [1180, 380], [1420, 620]);
+  await pointTo(page, 1300, 500);
+  await page.mouse.down();
+  await pointTo(page, 1490, 420);
+  await settled(page);
+  await take('patch');
+  await page.mouse.up();
+  await settled(page);
+  await keys('Control+z', 'Escape', 'Escape');
+  await look(page, 520, 560, 1.6);
+  await keys('e');
+  await dragBox(page, [470, 490], [580, 620]);
+  await keys('4');
+  await settled(page);
+  await page.getByRole('button', { name: 'Find stop lines' }).click();
+  await settled(page);
+  await page.mouse.move(640, 4);
+  await take('stop-lines');
+  await page.locator('canvas').first().focus();
+  await keys('Control+z', 'Control+z', 'Escape');
+}
+
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const take = (name: string) => page.screenshot({ path: join(root, 'docs', 'screenshots', `${name}.png`) });
@@ -41,7 +139,7 @@ try {
   await settled(page);
   await page.mouse.move(640, 4);
   await take('bench');
-  await page.locator('canvas').focus();
+  await page.locator('canvas').first().focus();
   await page.keyboard.press('Escape');
   await page.keyboard.press('Control+0');
   await page.keyboard.press(',');
@@ -57,6 +155,7 @@ try {
   await page.waitForTimeout(400);
   await take('export');
   await page.keyboard.press('Escape');
+  await takeSources(page, take);
   await page.getByRole('link', { name: 'Shelf' }).click();
   await page.getByRole('button', { name: /Press house/ }).click();
   await page.waitForURL(/\/job\//);
@@ -66,7 +165,7 @@ try {
   await page.mouse.move(640, 4);
   await take('steer');
   await page.getByRole('button', { name: /^Choose Sign/ }).click();
-  await page.locator('canvas').focus();
+  await page.locator('canvas').first().focus();
   await page.keyboard.press('t');
   await page.waitForFunction(
     () => {
