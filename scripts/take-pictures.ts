@@ -84,7 +84,7 @@ async function takeSources(page: Page, take: (name: string) => Promise<unknown>)
   await take('loupe');
   await page.evaluate(() => window.bench!.setNext({ plane: null }));
   await keys('Escape', '0');
-  await page.getByRole('button', { name: /^Choose Hose/ }).click();
+  await page.getByRole('button', { name: /^Choose Worn face/ }).click();
   await look(page, 1000, 900, 0.38);
   await keys('m');
   await page.waitForFunction(() => window.bench!.state.sourceMap !== null);

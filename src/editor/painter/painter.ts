@@ -104,7 +104,7 @@ export class Painter {
       );
       if (!state.flipped && !state.marksHidden) this.marks(scene);
     }
-    if (scene.loupe && !state.flipped) this.loupe(scene, scene.loupe);
+    if (scene.loupe && !state.flipped && !scene.painting) this.loupe(scene, scene.loupe);
     scene.tiles?.settle();
   }
 

@@ -120,7 +120,7 @@ function pictureOf({ w, h, score }: SourceMap): Promise<ImageBitmap> {
   for (let i = 0; i < w * h; i++) {
     const v = Number.isNaN(score[i]) ? 0 : score[i];
     if (v >= best && v > 0) data.set([255, 176, 60, 120], 4 * i);
-    else data.set([18, 18, 18, Math.round(190 * (1 - Math.min(1, v / good)))], 4 * i);
+    else data.set([18, 18, 18, Math.round(160 * (1 - Math.min(1, v / good)))], 4 * i);
   }
   return createImageBitmap(new ImageData(data, w, h));
 }

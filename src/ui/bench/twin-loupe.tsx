@@ -71,7 +71,7 @@ const rows: readonly {
   { key: 'colour', label: 'Colour', seen: 2, bad: 6, says: () => 'off' },
   { key: 'sharpness', label: 'Sharpness', seen: 0.35, bad: 0.9, says: (v) => (v > 0 ? 'sharper' : 'softer') },
   { key: 'grain', label: 'Grain', seen: 0.4, bad: 1, says: (v) => (v > 0 ? 'coarser' : 'finer') },
-  { key: 'rim', label: 'Rim', seen: 8, bad: 20, says: () => 'uneven' },
+  { key: 'rim', label: 'Rim', seen: 10, bad: 30, says: () => 'uneven' },
 ];
 
 function Figures({ match }: { match: MatchFigures | null }) {
