@@ -137,6 +137,23 @@ test('shelf, bench and help have no accessibility violations', async ({ page }) 
   expect(await check()).toEqual([]);
   await page.getByRole('button', { name: 'Export' }).click();
   expect(await check()).toEqual([]);
+  await page.getByRole('button', { name: 'Close' }).click();
+  await page.locator('canvas').first().focus();
+  // The brush's sources and the twin loupe; then a heal's card, with its source and stop lines.
+  await bench.press('4', 'q');
+  await bench.clickAt(420, 300, 'Alt');
+  await bench.moveTo(300, 300);
+  await expect(page.getByRole('region', { name: 'Target and source' })).toBeVisible();
+  expect(await check()).toEqual([]);
+  await bench.drag([
+    [300, 300],
+    [330, 310],
+  ]);
+  await bench.settled();
+  await bench.press('0');
+  await bench.clickAt(315, 305);
+  await page.getByRole('button', { name: 'Draw stop line' }).click();
+  expect(await check()).toEqual([]);
   await page.goto('/');
   await expect(page.getByRole('region', { name: 'Demo jobs' }).getByRole('button').first()).toBeVisible();
   expect(await check()).toEqual([]);

@@ -267,20 +267,22 @@ test('stop lines are found where the area touches something else, and keep its t
 }) => {
   const bench = new BenchPage(page);
   await bench.take(pngFile('dark.png', darkRight()));
-  await bench.press('e');
+  await bench.press('5', 'e');
   await page.evaluate(() => window.bench!.setNext({ marginPx: 0, featherPx: 0 }));
   await bench.drag([
     [340, 200],
     [400, 260],
   ]);
-  await bench.press('4');
-  await bench.settled();
   // From the light side, far from the dark one.
-  await page.evaluate(() => {
-    const { bench: b } = window;
-    const [m] = b!.state.job!.layers.flatMap((l) => l.mends);
-    b!.changeMend(m.id, 'move source', { source: { dx: -200, dy: 0 } });
-  });
+  await bench.drag([
+    [370, 230],
+    [170, 230],
+  ]);
+  await bench.settled();
+  // It is told and offered: one click adds them.
+  await page.getByRole('button', { name: /^Add (a|\d+) stop lines?$/ }).click();
+  expect((await mends(bench))[0].stops.length).toBeGreaterThan(0);
+  await bench.undoButton.click();
   const light = async () => {
     const out = await bench.exportPng();
     let sum = 0;

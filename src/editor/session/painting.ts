@@ -58,6 +58,7 @@ export class Painting {
     const { method } = this.session.state;
     if (method === 'paint') this.session.begin(this.pickColour(at));
     else if (takesFrom(method)) this.setBrush({ at, fixed: null });
+    else this.session.notify('Knit takes from both sides of the stroke by itself: no source is set for it.');
   }
 
   async pickColour(at: Point): Promise<void> {

@@ -1,7 +1,7 @@
 import type { Area, StrokeShape } from '../../core/area';
 import { type Command, changeMend, findMend, type Job, type Mend, removeMend } from '../../core/job';
-import { aboutOf } from '../../core/methods';
-import { newId } from './new-mend';
+import { aboutOf, methods } from '../../core/methods';
+import { newId, newTry } from './new-mend';
 
 /** A piece of a split stroke is about so many brush sizes long. */
 const pieceLength = 4;
@@ -46,6 +46,7 @@ export function splitMend(mend: Mend): { command: Command; ids: string[] } | nul
   const source = mend.source && { ...mend.source, ...about };
   const parts = areas.map((area, i) => ({
     ...mend,
+    ...anew(mend, false),
     area,
     source,
     id: newId(),
@@ -61,6 +62,13 @@ export function splitMend(mend: Mend): { command: Command; ids: string[] } | nul
     },
     ids: parts.map((p) => p.id),
   };
+}
+
+/** A kept result belongs to the area that it was computed for: with another one there is a new try. */
+function anew(mend: Mend, keepsOld: boolean): Pick<Mend, 'tries' | 'chosenTry'> {
+  if (methods[mend.method].scope !== 'kept') return { tries: mend.tries, chosenTry: mend.chosenTry };
+  const added = newTry(keepsOld ? mend : null);
+  return { tries: keepsOld ? [...mend.tries, added] : [added], chosenTry: added.id };
 }
 
 /** The mend right below one in its layer, when the two can be one: same method, nothing that only one of them has. */
@@ -83,6 +91,7 @@ export function joinMends(upper: Mend, below: Mend): Command {
     area: { ...upper.area, shapes: [...below.area.shapes, ...upper.area.shapes] },
     ...(upper.source && { source: { ...upper.source, about: aboutOf(upper) } }),
     stops: [...below.stops, ...upper.stops],
+    ...anew(upper, true),
   });
   return {
     label: 'join mends',

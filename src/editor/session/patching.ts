@@ -25,8 +25,9 @@ export class Patching {
     this.mend = null;
     this.session.scout.rest();
     if (!made || !activeLayer) return;
-    if (this.session.run(addMend(activeLayer, made)))
-      this.session.set({ mark: null, chosen: made.id, notice: null });
+    if (!this.session.run(addMend(activeLayer, made))) return;
+    this.session.set({ mark: null, chosen: made.id, notice: null });
+    void this.session.steering.offerStops(made);
   }
 
   cancel(): void {

@@ -412,6 +412,7 @@ export class Session {
     this.set({ mark: null, chosen: mend.id });
     if (method === 'fill') this.set({ lastFilled: mend.id });
     if (methods[method].scope === 'kept') void this.fills.compute(mend.id);
+    else if (method === 'heal' || method === 'patch') void this.steering.offerStops(mend);
   }
 
   /** A mend of what is marked, not yet with a source. */
@@ -552,7 +553,7 @@ export class Session {
     }
     if (!this.run(split.command)) return;
     this.set({ chosen: split.ids[0] });
-    for (const id of split.ids) this.computeAnew(id);
+    for (const id of split.ids) this.computeKept(id);
   }
 
   /** Makes one mend of the chosen one and the one below it. */
@@ -566,14 +567,12 @@ export class Session {
       );
       return;
     }
-    if (this.run(joinMends(mend, below))) this.computeAnew(mendId);
+    if (this.run(joinMends(mend, below))) this.computeKept(mendId);
   }
 
-  /** A fill whose area changed is filled again, as a further try. */
-  private computeAnew(mendId: string): void {
+  private computeKept(mendId: string): void {
     const mend = this.mendOf(mendId);
-    if (mend && methods[mend.method].scope === 'kept' && this.run(addTry(mendId, newTry(mend))))
-      void this.fills.compute(mendId);
+    if (mend && methods[mend.method].scope === 'kept') void this.fills.compute(mendId);
   }
 
   addLayer(): void {

@@ -111,6 +111,19 @@ describe('splitting and joining', () => {
     expect(joined.layers[0].mends[0].area.shapes).toEqual(mend.area.shapes);
   });
 
+  test('the parts of a fill each have a try of their own, in the same step', () => {
+    const fill = mendOf('fill', areaOfShapes([boxShape(5, 5, 10, 10), boxShape(30, 5, 10, 10)]), null, {
+      tries: [{ id: 'old', seed: 1 }],
+      chosenTry: 'old',
+    });
+    const { job } = transact(jobOf(noisePhoto(60, 40, 1), [layerOf([fill])]), splitMend(fill)!.command)!;
+    const [below, upper] = job.layers[0].mends;
+    expect(new Set([below.chosenTry, upper.chosenTry, 'old']).size).toBe(3);
+    const [joined] = transact(job, joinMends(upper, below))!.job.layers[0].mends;
+    expect(joined.tries).toHaveLength(2);
+    expect(joined.chosenTry).toBe(joined.tries[1].id);
+  });
+
   test('one short piece cannot be split', () => {
     expect(splitMend(mendOf('clone', areaOfShapes([strokeShape([[5, 5]], 10)])))).toBeNull();
   });

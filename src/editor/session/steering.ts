@@ -89,6 +89,21 @@ export class Steering {
     }
   }
 
+  /** After a mend was made: says that its edge seems to touch something else, and offers to keep that out. */
+  async offerStops(mend: Mend): Promise<void> {
+    const { session } = this;
+    const found = await session.engine.call('likelyStops', { mend }).catch(() => []);
+    if (found.length === 0 || !session.mendOf(mend.id) || session.state.chosen !== mend.id) return;
+    session.notify(
+      'The edge of this area touches something of another tone, which may smear into it.',
+      'plain',
+      {
+        label: found.length === 1 ? 'Add a stop line' : `Add ${found.length} stop lines`,
+        run: () => session.run(changeMend(mend.id, 'add stop lines', { stops: found })),
+      },
+    );
+  }
+
   removeStops(mendId: string): void {
     this.session.run(changeMend(mendId, 'remove stop lines', { stops: [] }));
   }

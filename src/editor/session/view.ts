@@ -199,6 +199,7 @@ export class View {
     if (was) this.send({ type: 'cancel' }, performance.now());
     this.mode = null;
     this.active = null;
+    this.pickTool();
     return was;
   }
 
@@ -415,6 +416,7 @@ export class View {
     if (this.mode === 'tool') this.send({ type: 'cancel' }, e.timeStamp);
     this.mode = null;
     this.active = null;
+    this.pickTool();
   }
 
   private wheel(e: WheelEvent): void {
