@@ -101,27 +101,48 @@ function knitPixel(
   // Detail changes sides within the middle half of the brush.
   const fade = Math.min(1, Math.max(0, 0.5 + side / (0.5 * radius)));
   const keep = 1 / Math.sqrt(fade * fade + (1 - fade) ** 2);
-  // Which angle gives the detail changes from patch to patch, so that no long stretch is seen twice.
-  const cell = Math.max(4, Math.round(radius * 0.8));
-  const pick = angles[hashAt(Math.floor(x / cell), Math.floor(y / cell)) % angles.length];
+  // Which angle gives the detail changes gently from place to place, so that no long stretch is seen twice.
+  const cell = Math.max(6, radius);
+  let [sum, squares] = [0, 0];
+  for (let k = 0; k < angles.length; k++) {
+    mixture[k] = Math.exp(9 * smoothNoise(x / cell, y / cell, k));
+    sum += mixture[k];
+  }
+  for (let k = 0; k < angles.length; k++) {
+    mixture[k] /= sum;
+    squares += mixture[k] ** 2;
+  }
+  const keepMixed = 1 / Math.sqrt(squares);
   for (let c = 0; c < 4; c++) out[at + c] = 0;
   for (const way of [1, -1]) {
     const toneShare = (way > 0 ? share : 1 - share) / angles.length;
     const detailShare = (way > 0 ? fade : 1 - fade) * keep;
-    for (const angle of angles) {
-      const [co, si] = [Math.cos(angle), Math.sin(angle)];
+    for (let k = 0; k < angles.length; k++) {
+      const [co, si] = [Math.cos(angles[k]), Math.sin(angles[k])];
       const dx = way * reach * radius * (nx * co - ny * si);
       const dy = way * reach * radius * (nx * si + ny * co);
       const from = indexOf(below.rect, Math.round(x + dx), Math.round(y + dy));
       for (let c = 0; c < 4; c++) {
         out[at + c] += toneShare * low.data[from + c];
-        if (angle === pick) out[at + c] += detailShare * (below.data[from + c] - low.data[from + c]);
+        out[at + c] += detailShare * mixture[k] * keepMixed * (below.data[from + c] - low.data[from + c]);
       }
     }
   }
   const alpha = Math.min(1, Math.max(0, out[at + 3]));
   out[at + 3] = alpha;
   for (let c = at; c < at + 3; c++) out[c] = Math.min(alpha, Math.max(0, out[c]));
+}
+
+/** How much of the detail each angle gives at one pixel. */
+const mixture = new Float64Array(angles.length);
+
+/** 0…1, smooth, one hill or hollow a unit; another field for each k. */
+function smoothNoise(x: number, y: number, k: number): number {
+  const [x0, y0] = [Math.floor(x), Math.floor(y)];
+  const ease = (t: number) => t * t * (3 - 2 * t);
+  const [u, v] = [ease(x - x0), ease(y - y0)];
+  const at = (i: number, j: number) => (hashAt(x0 + i + 7919 * k, y0 + j) & 0xffff) / 0xffff;
+  return (at(0, 0) * (1 - u) + at(1, 0) * u) * (1 - v) + (at(0, 1) * (1 - u) + at(1, 1) * u) * v;
 }
 
 /** Signed distance to the path, and the normal towards its positive side. */
