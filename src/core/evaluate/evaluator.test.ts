@@ -143,6 +143,40 @@ describe('evaluator', () => {
     expect(plain.data[0]).toBe(photo.data[100 * 4]);
   });
 
+  test('told to read its layer only, a mend sees what that layer makes of the photo, whatever other layers do', () => {
+    const photo = noisePhoto(300, 100, 6);
+    const move = (x: number, dx: number, reads: 'below' | 'layer' = 'below') =>
+      mendOf('clone', areaOfShapes([boxShape(x, 0, 50, 50)]), { dx, dy: 0 }, { reads });
+    const other = layerOf([move(100, 100)]);
+    const own = (reads: 'below' | 'layer') => layerOf([move(60, 180, 'layer'), move(0, 80, reads)]);
+    const at = (raster: Raster, x: number) => raster.data[4 * x];
+    const alone = render(photo, jobOf(photo, [own('layer')]));
+    const above = jobOf(photo, [other, own('layer')]);
+    // Columns 80 to 109 come from the layer's own first mend, the rest from the photo: never from the layer below.
+    expect(at(render(photo, above), 10)).toBe(at(photo, 270));
+    expect(at(render(photo, above), 40)).toBe(at(photo, 120));
+    expect(at(render(photo, jobOf(photo, [other, own('below')])), 40)).toBe(at(photo, 220));
+    expect(at(alone, 10)).toBe(at(photo, 270));
+    // A change in the other layer leaves its key, one in its own does not.
+    const key = (job: Job) => {
+      const layer = job.layers[job.layers.length - 1];
+      return evaluatorOf(photo, job).inputKey(layer.mends[layer.mends.length - 1]);
+    };
+    const same = jobOf(photo, [layerOf([move(100, 90)]), above.layers[1]]);
+    expect(key(same)).toBe(key(above));
+    const changed = {
+      ...above,
+      layers: [
+        other,
+        {
+          ...above.layers[1],
+          mends: [{ ...above.layers[1].mends[0], opacity: 0.5 }, above.layers[1].mends[1]],
+        },
+      ],
+    };
+    expect(key(changed)).not.toBe(key(above));
+  });
+
   test('what is rubbed away shows what lies below, softly where it was rubbed softly, also through a layer’s mode', () => {
     const photo = noisePhoto(300, 100, 6);
     const rubbed = areaOfShapes([boxShape(0, 0, 20, 50), strokeShape([[40, 25]], 8, 0)]);

@@ -47,7 +47,14 @@ export interface DraftCoverage {
 
 /** One thing that happens to the picture on its way up the stack. */
 type Step =
-  | { readonly kind: 'mend'; readonly mend: Mend; readonly method: MethodDefinition; readonly affected: Rect }
+  | {
+      readonly kind: 'mend';
+      readonly mend: Mend;
+      readonly method: MethodDefinition;
+      readonly affected: Rect;
+      /** Number of the first step of its layer. */
+      readonly opened: number;
+    }
   | { readonly kind: 'close'; readonly layer: Layer; readonly opened: number; readonly affected: Rect };
 
 /** RGBA float32 and coverage float32. */
@@ -159,7 +166,8 @@ export class Evaluator {
    *  (yet): then on top of everything. */
   input(mend: Mend, rect: Rect): FloatImage {
     if (mend.reads === 'photo') return this.readPhoto(rect);
-    return this.readAt(rect, this.positions.get(mend.id) ?? this.steps.length);
+    const position = this.positions.get(mend.id) ?? this.steps.length;
+    return mend.reads === 'layer' ? this.readLayer(rect, position) : this.readAt(rect, position);
   }
 
   /** Equal for equal pixels of a tile of the finished picture. */
@@ -225,6 +233,41 @@ export class Evaluator {
     return out;
   }
 
+  /** The mends of a tile that lie in the same layer as a position, and below it. */
+  private stepsOfLayer(tile: number, position: number): number[] {
+    const at = this.steps[Math.min(position, this.steps.length - 1)];
+    const opened = at?.opened ?? 0;
+    return (this.stepsByTile.get(tile) ?? []).filter(
+      (i) => i >= opened && i < position && this.steps[i].kind === 'mend',
+    );
+  }
+
+  /** The photo with the mends of one layer below a position, as if the other layers were hidden. */
+  private readLayer(rect: Rect, position: number): FloatImage {
+    const out = makeFloatImage(rect);
+    for (const tile of tilesIn(rect, this.bounds)) {
+      const part = intersect(this.rectOfTile(tile), rect);
+      const steps = this.stepsOfLayer(tile, position);
+      if (steps.length === 0) {
+        readRaster(this.photo, part, out);
+        continue;
+      }
+      const image = this.readPhoto(this.rectOfTile(tile));
+      for (const index of steps) this.apply(index, tile, image);
+      copyFloat(image, out, part);
+    }
+    return out;
+  }
+
+  private keyOfRead(mend: Mend, tile: number, position: number): string {
+    const photo = `${this.photoKey}:${tile}`;
+    if (mend.reads === 'photo') return photo;
+    if (mend.reads === 'below') return this.keyAt(tile, position);
+    return contentKey(
+      [photo, ...this.stepsOfLayer(tile, position).map((i) => this.stepKey(i, tile))].join('|'),
+    );
+  }
+
   /** How many of the tile's steps come before a position. */
   private depthAt(tile: number, position: number): number {
     const list = this.stepsByTile.get(tile);
@@ -288,8 +331,7 @@ export class Evaluator {
     if (this.isPreview(mend)) parts.push('preview');
     if (method.scope === 'kept') parts.push(this.shapesKey(mend.steer), this.shapesKey(this.zones));
     for (const rect of method.requiredInput(mend, output, this.bounds))
-      for (const tile of tilesIn(rect, this.bounds))
-        parts.push(mend.reads === 'photo' ? `${this.photoKey}:${tile}` : this.keyAt(tile, position));
+      for (const tile of tilesIn(rect, this.bounds)) parts.push(this.keyOfRead(mend, tile, position));
     return contentKey(parts.join('|'));
   }
 
@@ -562,7 +604,7 @@ function planSteps(job: Job, bounds: Rect, draftId?: string): Step[] {
       const affected = method.affectedOutput(mend, bounds);
       // A stroke may begin outside the photo and come in later.
       if (isEmpty(affected) && mend.id !== draftId) continue;
-      steps.push({ kind: 'mend', mend, method, affected });
+      steps.push({ kind: 'mend', mend, method, affected, opened });
       tiles.push(affected);
     }
     if (layer.opacity >= 1 && layer.blend === 'normal') tiles = [];

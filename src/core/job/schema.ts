@@ -23,6 +23,7 @@ import {
   mostStopLines,
   noSteer,
   noZones,
+  readings,
   type Zones,
 } from './types';
 
@@ -160,7 +161,7 @@ const title = () => string().required().max(200);
 export const mendParts = (method: MethodId | undefined) => ({
   method: string().oneOf(methodIds).required(),
   source: sourceSchema.nullable().default(null),
-  reads: string().oneOf(['below', 'photo']).default('below'),
+  reads: string().oneOf(readings).default('below'),
   params: paramsSchema(method),
   steer: steerSchema,
   stops: array(stopSchema).max(mostStopLines).default([]),

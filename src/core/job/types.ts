@@ -75,7 +75,9 @@ export interface Layer {
 export const methodIds = ['tap', 'fill', 'clone', 'heal', 'patch', 'paint', 'knit'] as const;
 export type MethodId = (typeof methodIds)[number];
 
-export type Reads = 'below' | 'photo';
+/** Everything below the mend, the photo with this layer's mends below it only, or the untouched photo. */
+export const readings = ['below', 'layer', 'photo'] as const;
+export type Reads = (typeof readings)[number];
 
 /** From target to source: the pixel for (x, y) is taken from (x + dx, y + dy). Whole pixels. */
 export interface SourceShift {
@@ -112,7 +114,6 @@ export interface Mend {
   readonly area: Area;
   /** Needed by clone, heal and patch; tap finds its own when there is none; fill and paint use none. */
   readonly source: Source | null;
-  /** Everything below it, or the untouched photo. */
   readonly reads: Reads;
   /** By the method's own parameter list. */
   readonly params: Readonly<Record<string, number>>;

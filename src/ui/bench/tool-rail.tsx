@@ -97,6 +97,7 @@ function BrushSettings() {
         value={next.reads}
         options={[
           { value: 'below', label: 'everything below' },
+          { value: 'layer', label: 'this layer only' },
           { value: 'photo', label: 'the photo only' },
         ]}
         onSet={(reads) => session.setNext({ reads })}

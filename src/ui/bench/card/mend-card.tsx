@@ -171,6 +171,7 @@ export function MendCard({ mend }: { mend: Mend }) {
             value={mend.reads}
             options={[
               { value: 'below', label: 'everything below' },
+              { value: 'layer', label: 'this layer only' },
               { value: 'photo', label: 'the photo only' },
             ]}
             onSet={(reads) => set('what it reads', { reads })}
