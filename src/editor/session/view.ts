@@ -350,7 +350,9 @@ export class View {
       }
       const events = e.getCoalescedEvents?.() ?? [];
       const points = (events.length > 0 ? events : [e]).map((c) => this.strokePoint(c));
-      this.pointer = at;
+      // The ring is drawn where the pen will be by then.
+      const ahead = e.getPredictedEvents?.()[0];
+      this.pointer = ahead ? this.at(ahead) : at;
       this.placeLoupe(at);
       this.send({ type: 'move', points }, e.timeStamp);
       this.invalidate();
@@ -405,6 +407,7 @@ export class View {
     const was = this.mode;
     this.mode = this.touches.size > 0 && was === 'pinch' ? 'pinch' : null;
     this.active = null;
+    this.pointer = this.at(e);
     if (was === 'tool') this.send({ type: 'up', point: this.strokePoint(e) }, e.timeStamp);
     this.pickTool();
     this.showCursor();

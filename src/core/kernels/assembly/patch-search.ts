@@ -1,17 +1,7 @@
 // Nearest-neighbour patches for fill, on pictures of 8 bytes a pixel (colour, texture features, padding). AssemblyScript;
 // see core/methods/fill for the contract and the papers. All positions are pixel indices y·w + x.
 
-let top: usize = 0;
-
-export function release(): void { top = __heap_base; }
-
-export function claim(bytes: i32): usize {
-  const at = (top + 15) & ~15;
-  top = at + <usize>bytes;
-  const need = <i32>((top + 65535) >> 16) - memory.size();
-  if (need > 0 && memory.grow(need) < 0) return 0;
-  return at;
-}
+export { claim, release } from './arena';
 
 // @ts-ignore: decorator
 @inline function wide(a: usize): v128 { return i16x8.extend_low_i8x16_u(v128.load64_zero(a)); }

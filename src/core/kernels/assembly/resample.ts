@@ -1,17 +1,7 @@
 // Resampling of float pictures through a projective map. AssemblyScript; see core/methods/source.ts for the contract.
 // Pictures are 4 f32 a pixel; positions are in pixels from the picture's top left pixel centre.
 
-let top: usize = 0;
-
-export function release(): void { top = __heap_base; }
-
-export function claim(bytes: i32): usize {
-  const at = (top + 15) & ~15;
-  top = at + <usize>bytes;
-  const need = <i32>((top + 65535) >> 16) - memory.size();
-  if (need > 0 && memory.grow(need) < 0) return 0;
-  return at;
-}
+export { claim, release } from './arena';
 
 const STEPS: f64 = 256.0;
 const weights = memory.data(2 * 12 * 4);

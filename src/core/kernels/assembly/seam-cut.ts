@@ -1,17 +1,9 @@
 // Choosing one of several shifts for every pixel of a hole by graph cuts. AssemblyScript; see core/methods/fill/seam-cut.ts
 // for the contract and the papers. Nodes are the pixels of a w×h box; pictures are 8 bytes a pixel over a larger frame.
 
-let top: usize = 0;
+import { claim } from './arena';
 
-export function release(): void { top = __heap_base; }
-
-export function claim(bytes: i32): usize {
-  const at = (top + 15) & ~15;
-  top = at + <usize>bytes;
-  const need = <i32>((top + 65535) >> 16) - memory.size();
-  if (need > 0 && memory.grow(need) < 0) return 0;
-  return at;
-}
+export { claim, release } from './arena';
 
 // Graph: four links a node (left, right, up, down) and one to a terminal (positive: from the source side).
 let gw: i32 = 0, gn: i32 = 0;
