@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { addMend, noSteer, transact } from '../../core/job';
+import { addMend, changeMend, noSteer, transact } from '../../core/job';
 import { halve, type Raster, tileKey } from '../../core/raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../../core/testing/jobs';
 import { differences, texturedPhoto } from '../../core/testing/pictures';
@@ -33,6 +33,30 @@ function patchTile(base: TilePixels, parts: readonly TilePixels[]): Uint8Clamped
 }
 
 describe('display', () => {
+  test('what is shown while a mend is dragged may be near; once it is let go it is exact', () => {
+    const photo = texturedPhoto(700, 500, 3);
+    const engine = new Engine(photo, 'photo');
+    const mend = mendOf('heal', areaOfShapes([boxShape(40, 40, 300, 300)]), { dx: 300, dy: 90 });
+    const layer = layerOf([mend]);
+    const job = jobOf(photo, [layer]);
+    engine.setJob(job);
+    const moved = changeMend(mend.id, 'move source', { source: { dx: 280, dy: 70 } });
+    const { job: after, transaction } = transact(job, moved)!;
+    engine.previewJob(transaction.forward);
+    const near = engine.flatten(() => {}).data.slice();
+    engine.patchJob(transaction.forward);
+    const exact = engine.flatten(() => {}).data.slice();
+    const afresh = new Engine(photo, 'photo');
+    afresh.setJob(after);
+    expect(exact).toEqual(afresh.flatten(() => {}).data);
+    let [sum, count] = [0, 0];
+    for (let y = 40; y < 340; y++)
+      for (let x = 40; x < 340; x++, count++)
+        sum += Math.abs(near[4 * (y * 700 + x)] - exact[4 * (y * 700 + x)]);
+    expect(sum).toBeGreaterThan(0);
+    expect(sum / count).toBeLessThan(4);
+  });
+
   test('coarser tiles are the halves of the finished picture', () => {
     const { engine } = open();
     const flat = engine.flatten(() => {});

@@ -135,6 +135,24 @@ describe('tone and texture', () => {
     for (const i of covered) expect(half[4 * i]).toBeCloseTo((none[4 * i] + all[4 * i]) / 2, 4);
   });
 
+  test('on a coarser grid, as while it is dragged, tone is off by little', () => {
+    const sloping = picture((x, y) => 0.35 + 0.1 * Math.sin(x / 9) + 0.08 * Math.cos(y / 7));
+    const [exact, coarse] = [1, 3].map((coarseness) => {
+      const source = textured();
+      fitTone(source, sloping, coverage, null, rect, { ...plain, coarseness });
+      return source.data;
+    });
+    let [most, sum] = [0, 0];
+    for (const i of covered) {
+      const off = 255 * Math.abs(exact[4 * i] - coarse[4 * i]);
+      most = Math.max(most, off);
+      sum += off / covered.length;
+    }
+    expect(sum).toBeGreaterThan(0);
+    expect(sum).toBeLessThan(6);
+    expect(most).toBeLessThan(30);
+  });
+
   test('without tone the source stays as it is', () => {
     const source = textured();
     fitTone(source, target, coverage, null, rect, { ...plain, tone: 0 });
