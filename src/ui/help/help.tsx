@@ -27,6 +27,31 @@ export function Help() {
           stays as it is until you change it.
         </li>
       </ol>
+      <h2 className="mt-6 mb-2 text-[16px] font-semibold">Where it is taken from</h2>
+      <ul className="list-disc space-y-1.5 pl-5">
+        <li>
+          Hold Alt and click to set a source. It shows inside the brush before you paint; target and source
+          stand side by side below, with how well they match.
+        </li>
+        <li>
+          Turn it, lay it on larger or smaller, mirror it; place a plane where the ground runs away from you,
+          or a rail to stay on the same row and in the same focus.
+        </li>
+        <li>
+          Patch: draw round the thing, then drag from inside what is marked to where it should come from.
+        </li>
+        <li>
+          Heal and patch tint what touches their edge. Where that is something else, add a stop line: no tone
+          crosses it.
+        </li>
+        <li>
+          The source map shades the photo by how well each place would serve. Best takes the best one, and
+          next best goes on from there.
+        </li>
+        <li>
+          A mend that covers too much can be rubbed away in part, on its card under Blend, and brought back.
+        </li>
+      </ul>
       <h2 className="mt-6 mb-2 text-[16px] font-semibold">Methods</h2>
       <dl className="grid grid-cols-[5rem_1fr] gap-y-1.5">
         {methodIds.map((id) => (
