@@ -242,6 +242,45 @@ test('patch: draw round a thing, drag it to where it should come from; seen whil
   expect(await mends(bench)).toHaveLength(0);
 });
 
+test('a plane that is none, or a patch dropped beyond the photo, is told; nothing is made and nothing lost', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('noise.png', noise));
+  await bench.press('3', 'q');
+  await page.evaluate(() =>
+    window.bench!.setNext({
+      plane: [
+        [100, 100],
+        [300, 300],
+        [300, 100],
+        [100, 300],
+      ],
+    }),
+  );
+  await bench.clickAt(400, 200, 'Alt');
+  await bench.drag([
+    [200, 200],
+    [220, 200],
+  ]);
+  await expect(page.getByText('do not make a plane')).toBeVisible();
+  expect(await mends(bench)).toHaveLength(0);
+  await page.getByRole('button', { name: 'Remove plane' }).click();
+  await bench.press('Escape', '5', 'e');
+  await bench.drag([
+    [100, 100],
+    [160, 160],
+  ]);
+  await bench.drag([
+    [130, 130],
+    [-70, 20],
+  ]);
+  await expect(page.getByText('beyond the edge of the photo')).toBeVisible();
+  await bench.settled();
+  expect(await mends(bench)).toHaveLength(0);
+  expect(await stateOf(bench, 'mark')).not.toBeNull();
+});
+
 test('patch the other way round: a good part is dragged onto the thing', async ({ page }) => {
   const bench = new BenchPage(page);
   await bench.take(pngFile('spot.png', spottedPhoto()));

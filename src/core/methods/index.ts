@@ -23,5 +23,5 @@ export * from './definition';
 export { fillInputOf, reachLike } from './fill';
 export { stopsFor } from './heal';
 export { pickedPaint } from './paint';
-export { aboutOf, type Placement, placementOf, takeSource } from './source';
+export { aboutOf, type Placement, placementOf, sourceRect, takeSource } from './source';
 export { sourcesFor } from './tap';

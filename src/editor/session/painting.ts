@@ -1,7 +1,7 @@
 import { boundsOfArea, type Shape } from '../../core/area';
 import { messageOf } from '../../core/errors';
 import { addMend, allMends, type Job, type Mend, type MethodId, type Source } from '../../core/job';
-import { methods } from '../../core/methods';
+import { methods, placementOf } from '../../core/methods';
 import type { StrokePoint } from '../tools/gesture';
 import type { Point } from '../viewport/camera';
 import { type BrushSource, emptySource, sourceAt, takenBefore, varied } from './brush-source';
@@ -117,6 +117,12 @@ export class Painting {
     const source = this.takeSource(method, first);
     if (source === undefined) return;
     const mend = this.mendAt(job, method, first, source);
+    try {
+      placementOf(mend);
+    } catch (error) {
+      session.notify(messageOf(error), 'warning');
+      return;
+    }
     // With Shift a straight line leads here from where the last stroke ended.
     const from = shift ? this.lastEnd : null;
     const begun = from

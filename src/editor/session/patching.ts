@@ -1,6 +1,8 @@
 import { boundsOfArea, moveArea } from '../../core/area';
 import { ontoRail } from '../../core/geometry';
 import { addMend, type Mend } from '../../core/job';
+import { sourceRect } from '../../core/methods';
+import { isEmpty } from '../../core/raster';
 import { newMend } from './new-mend';
 import type { Session } from './session';
 
@@ -25,6 +27,12 @@ export class Patching {
     this.mend = null;
     this.session.scout.rest();
     if (!made || !activeLayer) return;
+    const { width, height } = this.session.state.job!.photo;
+    if (isEmpty(sourceRect(made, boundsOfArea(made.area), { x: 0, y: 0, w: width, h: height }))) {
+      this.session.show(null);
+      this.session.notify('There is nothing to take from beyond the edge of the photo.', 'warning');
+      return;
+    }
     if (!this.session.run(addMend(activeLayer, made))) return;
     this.session.set({ mark: null, chosen: made.id, notice: null });
     void this.session.steering.offerStops(made);
