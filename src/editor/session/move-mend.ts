@@ -3,6 +3,7 @@ import { ontoRail } from '../../core/geometry';
 import type { Mend, Source } from '../../core/job';
 import { aboutOf } from '../../core/methods';
 import type { Grip } from '../tools/gesture';
+import { steerDragged } from './steering';
 
 /** A mend moved by whole pixels: its source goes along. */
 export function movedMend(mend: Mend, dx: number, dy: number): Partial<Omit<Mend, 'id'>> {
@@ -55,3 +56,34 @@ const near = (v: number, stop: number, reach: number, parts: number): number =>
   Math.abs(v - stop) <= reach ? stop : Math.round(v * parts) / parts;
 
 const wrap = (deg: number): number => ((((deg + 180) % 360) + 360) % 360) - 180;
+
+/** What dragging a handle is called in the history. */
+export const dragLabel = (kind: Grip['kind']): string =>
+  ({
+    source: 'move source',
+    turn: 'turn source',
+    mend: 'move mend',
+    mark: 'patch',
+    corner: 'move corner',
+    'line-end': 'move guide line',
+  })[kind];
+
+/** A mend after one of its handles was dragged. Moving the mend takes its source along. */
+export function dragged(
+  mend: Mend,
+  grip: Exclude<Grip, { kind: 'mark' }>,
+  dx: number,
+  dy: number,
+): Partial<Omit<Mend, 'id'>> {
+  switch (grip.kind) {
+    case 'corner':
+    case 'line-end':
+      return { steer: steerDragged(mend, grip, dx, dy) };
+    case 'mend':
+      return movedMend(mend, dx, dy);
+    case 'source':
+      return { source: movedSource(mend, dx, dy) };
+    case 'turn':
+      return { source: turnedSource(mend, grip, dx, dy) };
+  }
+}

@@ -11,7 +11,8 @@ export class Scout {
   private asking = false;
   private wanted: Mend | null = null;
   private mapping = false;
-  private mapFor: Mend | null = null;
+  /** What the map that is shown, or being made, was asked for. */
+  private mapFor = '';
 
   constructor(private readonly session: Session) {}
 
@@ -62,7 +63,7 @@ export class Scout {
   toggleMap(): void {
     const wanted = !this.session.state.mapWanted;
     this.session.set({ mapWanted: wanted, ...(!wanted && { sourceMap: null }) });
-    this.mapFor = null;
+    this.mapFor = '';
     if (wanted) this.refreshMap();
   }
 
@@ -70,8 +71,10 @@ export class Scout {
   refreshMap(): void {
     if (!this.session.state.mapWanted || this.mapping) return;
     const mend = this.subject();
-    if (!mend || (this.mapFor && sameQuestion(this.mapFor, mend))) return;
-    this.mapFor = mend;
+    if (!mend) return;
+    const question = JSON.stringify([mend.area, mend.steer, mend.method, this.session.state.job?.zones]);
+    if (question === this.mapFor) return;
+    this.mapFor = question;
     this.mapping = true;
     void this.session.engine
       .call('sourceMap', { mend })
@@ -107,9 +110,6 @@ export class Scout {
     else this.session.notify('No place on this photo would serve as a source here.', 'warning');
   }
 }
-
-const sameQuestion = (a: Mend, b: Mend): boolean =>
-  JSON.stringify([a.area, a.steer, a.method]) === JSON.stringify([b.area, b.steer, b.method]);
 
 /** Poor places under a veil, good ones clear, the best ones tinted. */
 function pictureOf({ w, h, score }: SourceMap): Promise<ImageBitmap> {

@@ -31,14 +31,14 @@ import { sourceAt } from './brush-source';
 import { fillToRepeat, firstPassOf, withSettingsOf } from './earlier-fill';
 import { Fills } from './fills';
 import { Keeper } from './keeper';
-import { movedMend, movedSource, turnedSource } from './move-mend';
+import { dragged, dragLabel } from './move-mend';
 import { addShape, newId, newLayer, newMend, newTry } from './new-mend';
 import { Painting, takesFrom } from './painting';
 import { joinable, joinMends, splitMend } from './parts';
 import { Patching } from './patching';
 import { Scout } from './scout';
 import { initialState, type NextMend, type SessionState } from './state';
-import { Steering, steerDragged } from './steering';
+import { Steering } from './steering';
 import { Tryouts } from './tryouts';
 import type { View } from './view';
 
@@ -723,35 +723,5 @@ export class Session {
 
   flatten(format: FlatFormat, onShare: (share: number) => void): Promise<Uint8Array<ArrayBuffer>> {
     return this.engine.call('flatten', format, { onProgress: ({ share }) => onShare(share) });
-  }
-}
-
-const dragLabel = (kind: Grip['kind']): string =>
-  ({
-    source: 'move source',
-    turn: 'turn source',
-    mend: 'move mend',
-    mark: 'patch',
-    corner: 'move corner',
-    'line-end': 'move guide line',
-  })[kind];
-
-/** A mend after one of its handles was dragged. Moving the mend takes its source along. */
-function dragged(
-  mend: Mend,
-  grip: Exclude<Grip, { kind: 'mark' }>,
-  dx: number,
-  dy: number,
-): Partial<Omit<Mend, 'id'>> {
-  switch (grip.kind) {
-    case 'corner':
-    case 'line-end':
-      return { steer: steerDragged(mend, grip, dx, dy) };
-    case 'mend':
-      return movedMend(mend, dx, dy);
-    case 'source':
-      return { source: movedSource(mend, dx, dy) };
-    case 'turn':
-      return { source: turnedSource(mend, grip, dx, dy) };
   }
 }
