@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import type { Raster } from '../src/core/raster';
-import { noisePhoto, paintPhoto, texturedPhoto } from '../src/core/testing/pictures';
+import { differences, noisePhoto, paintPhoto, texturedPhoto } from '../src/core/testing/pictures';
 import { BenchPage, pixelOf } from './bench-page';
 import { pngFile, spottedPhoto } from './photos';
 
@@ -442,6 +442,44 @@ test('a visible join is knitted together by one stroke along it, and its strengt
   expect(await step()).toBeGreaterThan(knitted + 25);
 });
 
+test('a mend reads the layers that are chosen for it, and its own layer only, as told', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('noise.png', noise));
+  const rail = page.getByRole('contentinfo');
+  const clone = async (x: number, fromX: number) => {
+    await bench.press('3', 'q');
+    await rail.getByLabel('Source').selectOption({ label: 'afresh each stroke' });
+    await bench.setNumber('rail', 'Size', 40);
+    await bench.setNumber('rail', 'Softness', 0);
+    await bench.clickAt(fromX, 200, 'Alt');
+    await bench.clickAt(x, 200);
+    await bench.settled();
+    await bench.press('0');
+  };
+  await clone(100, 300);
+  await page.getByRole('button', { name: 'Add layer' }).click();
+  await clone(100, 400);
+  await page.getByRole('button', { name: 'Add layer' }).click();
+  await clone(500, 100);
+  await bench.clickAt(500, 200);
+  const card = page.getByRole('complementary', { name: 'Card' });
+  const shows = async (x: number) =>
+    expect(pixelOf(await bench.exportPng(), 500, 200)).toEqual(pixelOf(noise, x, 200));
+  await shows(400);
+  await card.getByLabel('Reads').selectOption({ label: 'chosen layers' });
+  await bench.settled();
+  await shows(100);
+  await card.getByRole('group', { name: 'Layers that are read' }).getByLabel('Layer 1').click();
+  await bench.settled();
+  await shows(300);
+  await card.getByLabel('Reads').selectOption({ label: 'this layer only' });
+  await bench.settled();
+  await shows(100);
+  await card.getByLabel('Reads').selectOption({ label: 'the photo only' });
+  await bench.settled();
+  await shows(100);
+});
+
 test('a long stroke is split into mends and joined again; a method is switched any time', async ({
   page,
 }) => {
@@ -466,6 +504,18 @@ test('a long stroke is split into mends and joined again; a method is switched a
   await bench.mends().first().click();
   await page.getByRole('button', { name: 'Join with below' }).click();
   expect(await mends(bench)).toHaveLength(parts.length - 1);
+  await bench.undoButton.click();
+  // All at once: the first chosen, the others picked with Shift.
+  await bench.mends().first().click();
+  for (let i = 1; i < parts.length; i++)
+    await bench
+      .mends()
+      .nth(i)
+      .click({ modifiers: ['Shift'] });
+  await page.getByRole('button', { name: `Join all ${parts.length}` }).click();
+  await bench.settled();
+  expect(await mends(bench)).toHaveLength(1);
+  expect(differences((await bench.exportPng()).data, whole.data).count).toBe(0);
   await page
     .getByRole('complementary', { name: 'Card' })
     .getByRole('button', { name: 'Heal', exact: true })

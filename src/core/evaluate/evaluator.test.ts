@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test, vi } from 'vitest';
 import { noMasks } from '../area';
-import type { Job, TryPixels } from '../job';
+import type { Job, Layer, TryPixels } from '../job';
 import { methods } from '../methods';
 import { boundsOf, makeRaster, quantise, type Raster } from '../raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../testing/jobs';
@@ -141,6 +141,27 @@ describe('evaluator', () => {
     const plain = render(photo, jobOf(photo, [layerOf([first, second('photo')])]));
     expect(below.data[0]).toBe(photo.data[200 * 4]);
     expect(plain.data[0]).toBe(photo.data[100 * 4]);
+  });
+
+  test('told to read chosen layers, a mend sees what these make of the photo, with their own opacity', () => {
+    const photo = noisePhoto(300, 100, 8);
+    const move = (x: number, dx: number, extra: object = {}) =>
+      mendOf('clone', areaOfShapes([boxShape(x, 0, 50, 50)]), { dx, dy: 0 }, { reads: 'photo', ...extra });
+    const low = { ...layerOf([move(100, 100)]), opacity: 0.5 };
+    const mid = layerOf([move(100, 150)]);
+    const reader = (readLayers: string[]) => layerOf([move(0, 100, { reads: 'chosen', readLayers })]);
+    const at = (readLayers: string[], layers: Layer[] = [low, mid]) =>
+      render(photo, jobOf(photo, [...layers, reader(readLayers)])).data[4 * 20];
+    const value = (x: number) => photo.data[4 * x];
+    expect(at([])).toBe(value(120));
+    expect(at(['a layer that is gone'])).toBe(value(120));
+    expect(at([mid.id])).toBe(value(270));
+    expect(Math.abs(at([low.id]) - (value(120) + value(220)) / 2)).toBeLessThanOrEqual(1);
+    expect(at([low.id, mid.id])).toBe(value(270));
+    expect(at([mid.id, low.id], [mid, low])).toBe(render(photo, jobOf(photo, [mid, low])).data[4 * 120]);
+    // Above the reader nothing is read, whether it is chosen or not.
+    const first = reader([mid.id]);
+    expect(render(photo, jobOf(photo, [first, mid])).data[4 * 20]).toBe(value(120));
   });
 
   test('told to read its layer only, a mend sees what that layer makes of the photo, whatever other layers do', () => {

@@ -52,10 +52,17 @@ type Step =
       readonly mend: Mend;
       readonly method: MethodDefinition;
       readonly affected: Rect;
+      readonly layerId: string;
       /** Number of the first step of its layer. */
       readonly opened: number;
     }
-  | { readonly kind: 'close'; readonly layer: Layer; readonly opened: number; readonly affected: Rect };
+  | {
+      readonly kind: 'close';
+      readonly layer: Layer;
+      readonly layerId: string;
+      readonly opened: number;
+      readonly affected: Rect;
+    };
 
 /** RGBA float32 and coverage float32. */
 const bytesPerPatchPixel = 20;
@@ -167,7 +174,7 @@ export class Evaluator {
   input(mend: Mend, rect: Rect): FloatImage {
     if (mend.reads === 'photo') return this.readPhoto(rect);
     const position = this.positions.get(mend.id) ?? this.steps.length;
-    return mend.reads === 'layer' ? this.readLayer(rect, position) : this.readAt(rect, position);
+    return mend.reads === 'below' ? this.readAt(rect, position) : this.readSome(mend, rect, position);
   }
 
   /** Equal for equal pixels of a tile of the finished picture. */
@@ -233,27 +240,37 @@ export class Evaluator {
     return out;
   }
 
-  /** The mends of a tile that lie in the same layer as a position, and below it. */
-  private stepsOfLayer(tile: number, position: number): number[] {
+  /** The steps of a tile below a position that a mend with a choice of layers reads. */
+  private stepsRead(mend: Mend, tile: number, position: number): number[] {
     const at = this.steps[Math.min(position, this.steps.length - 1)];
-    const opened = at?.opened ?? 0;
+    const wanted = mend.reads === 'layer' ? [at?.layerId] : mend.readLayers;
     return (this.stepsByTile.get(tile) ?? []).filter(
-      (i) => i >= opened && i < position && this.steps[i].kind === 'mend',
+      (i) => i < position && wanted.includes(this.steps[i].layerId),
     );
   }
 
-  /** The photo with the mends of one layer below a position, as if the other layers were hidden. */
-  private readLayer(rect: Rect, position: number): FloatImage {
+  /** The photo with the mends of some layers below a position, as if the other layers were hidden. */
+  private readSome(mend: Mend, rect: Rect, position: number): FloatImage {
     const out = makeFloatImage(rect);
     for (const tile of tilesIn(rect, this.bounds)) {
       const part = intersect(this.rectOfTile(tile), rect);
-      const steps = this.stepsOfLayer(tile, position);
+      const steps = this.stepsRead(mend, tile, position);
       if (steps.length === 0) {
         readRaster(this.photo, part, out);
         continue;
       }
       const image = this.readPhoto(this.rectOfTile(tile));
-      for (const index of steps) this.apply(index, tile, image);
+      let below: FloatImage | null = null;
+      let opened = -1;
+      for (const index of steps) {
+        const step = this.steps[index];
+        if (step.opened !== opened) {
+          opened = step.opened;
+          below = { rect: image.rect, data: image.data.slice() };
+        }
+        if (step.kind === 'close') this.closeLayer(step, index, tile, image, below!);
+        else this.apply(index, tile, image);
+      }
       copyFloat(image, out, part);
     }
     return out;
@@ -263,9 +280,15 @@ export class Evaluator {
     const photo = `${this.photoKey}:${tile}`;
     if (mend.reads === 'photo') return photo;
     if (mend.reads === 'below') return this.keyAt(tile, position);
-    return contentKey(
-      [photo, ...this.stepsOfLayer(tile, position).map((i) => this.stepKey(i, tile))].join('|'),
-    );
+    const parts = [photo];
+    let layerId: string | null = null;
+    for (const i of this.stepsRead(mend, tile, position)) {
+      const step = this.steps[i];
+      if (mend.reads === 'chosen' && step.layerId !== layerId) parts.push('layer');
+      layerId = step.layerId;
+      parts.push(this.stepKey(i, tile));
+    }
+    return contentKey(parts.join('|'));
   }
 
   /** How many of the tile's steps come before a position. */
@@ -346,6 +369,7 @@ export class Evaluator {
         reads,
         Object.entries(params).sort(),
       ];
+      if (reads === 'chosen') parts.push(mend.readLayers);
       if (methods[method].scope !== 'kept' && (mend.steer.plane || mend.stops.length > 0))
         parts.push(mend.steer.plane, mend.stops);
       key = contentKey(JSON.stringify(parts));
@@ -448,7 +472,8 @@ export class Evaluator {
 
   private apply(index: number, tile: number, image: FloatImage): void {
     const step = this.steps[index];
-    if (step.kind === 'close') return this.closeLayer(step, index, tile, image);
+    if (step.kind === 'close')
+      return this.closeLayer(step, index, tile, image, this.readAt(image.rect, step.opened));
     const at = intersect(step.affected, image.rect);
     if (isEmpty(at)) return;
     const patch = this.patchFor(step, index, tile, at);
@@ -514,8 +539,8 @@ export class Evaluator {
     index: number,
     tile: number,
     image: FloatImage,
+    below: FloatImage,
   ): void {
-    const below = this.readAt(image.rect, step.opened);
     let alpha: Float32Array | null = null;
     if (step.layer.blend !== 'normal') {
       alpha = new Float32Array(image.rect.w * image.rect.h);
@@ -604,11 +629,12 @@ function planSteps(job: Job, bounds: Rect, draftId?: string): Step[] {
       const affected = method.affectedOutput(mend, bounds);
       // A stroke may begin outside the photo and come in later.
       if (isEmpty(affected) && mend.id !== draftId) continue;
-      steps.push({ kind: 'mend', mend, method, affected, opened });
+      steps.push({ kind: 'mend', mend, method, affected, layerId: layer.id, opened });
       tiles.push(affected);
     }
     if (layer.opacity >= 1 && layer.blend === 'normal') tiles = [];
-    if (tiles.length > 0) steps.push({ kind: 'close', layer, opened, affected: tiles.reduce(unite) });
+    if (tiles.length > 0)
+      steps.push({ kind: 'close', layer, layerId: layer.id, opened, affected: tiles.reduce(unite) });
   }
   return steps;
 }

@@ -326,6 +326,7 @@ describe('sheet', () => {
       opacity: 0.5,
       blend: 'normal',
       reads: 'below',
+      readLayers: [],
       visible: true,
     });
     expect(fill.tries).toEqual([{ id: 'try-2', seed: 9 }]);

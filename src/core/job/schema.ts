@@ -162,6 +162,7 @@ export const mendParts = (method: MethodId | undefined) => ({
   method: string().oneOf(methodIds).required(),
   source: sourceSchema.nullable().default(null),
   reads: string().oneOf(readings).default('below'),
+  readLayers: array(id()).max(1000).default([]),
   params: paramsSchema(method),
   steer: steerSchema,
   stops: array(stopSchema).max(mostStopLines).default([]),

@@ -75,8 +75,9 @@ export interface Layer {
 export const methodIds = ['tap', 'fill', 'clone', 'heal', 'patch', 'paint', 'knit'] as const;
 export type MethodId = (typeof methodIds)[number];
 
-/** Everything below the mend, the photo with this layer's mends below it only, or the untouched photo. */
-export const readings = ['below', 'layer', 'photo'] as const;
+/** Everything below the mend; the photo with this layer's mends below it only; the photo with what lies below in chosen
+ *  layers; or the untouched photo. */
+export const readings = ['below', 'layer', 'chosen', 'photo'] as const;
 export type Reads = (typeof readings)[number];
 
 /** From target to source: the pixel for (x, y) is taken from (x + dx, y + dy). Whole pixels. */
@@ -115,6 +116,8 @@ export interface Mend {
   /** Needed by clone, heal and patch; tap finds its own when there is none; fill and paint use none. */
   readonly source: Source | null;
   readonly reads: Reads;
+  /** The layers that are read when they are chosen one by one. Those that are gone count for nothing. */
+  readonly readLayers: readonly string[];
   /** By the method's own parameter list. */
   readonly params: Readonly<Record<string, number>>;
   readonly steer: Steer;

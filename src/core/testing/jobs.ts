@@ -46,6 +46,7 @@ export function mendOf(
     area,
     source,
     reads: 'below',
+    readLayers: [],
     params: {},
     steer: noSteer,
     stops: [],

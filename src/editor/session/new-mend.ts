@@ -41,6 +41,7 @@ export function newMend(job: Job, method: MethodId, area: Area, source: Source |
     area,
     source,
     reads: next.reads,
+    readLayers: next.readLayers,
     params: Object.fromEntries(definition.parameters.map((p) => [p.key, p.initial])),
     steer: noSteer,
     stops: [],

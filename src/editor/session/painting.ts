@@ -181,7 +181,7 @@ export class Painting {
     const { session } = this;
     const { job, method } = session.state;
     if (!job || !method) return;
-    const shift = await session.findSource(this.mendAt(job, method, point, null));
+    const shift = await session.mending.findSource(this.mendAt(job, method, point, null));
     if (!shift)
       session.notify('No place on this photo would serve as a source for a brush of this size.', 'warning');
     else
@@ -225,7 +225,7 @@ export class Painting {
       const { drawing, method, laying } = session.state;
       if (drawing?.kind !== 'stroke') return;
       if (method === 'tap' && !laying) await this.addTap(drawing);
-      else session.addMark(drawing, this.addsMore);
+      else session.marking.add(drawing, this.addsMore);
       return;
     }
     try {
@@ -276,7 +276,7 @@ export class Painting {
     if (!job || !activeLayer) return;
     const area = { shapes: [shape], marginPx: 0, featherPx: Math.max(1, Math.round(next.sizePx * 0.08)) };
     const mend = newMend(job, 'tap', area, null, next);
-    const source = await session.findSource(mend);
+    const source = await session.mending.findSource(mend);
     if (!source) {
       session.notify('No place near this spot would serve as a source. Use a smaller brush.', 'warning');
       return;

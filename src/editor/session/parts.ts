@@ -1,4 +1,4 @@
-import type { Area, StrokeShape } from '../../core/area';
+import type { Area, Shape, StrokeShape } from '../../core/area';
 import { type Command, changeMend, findMend, type Job, type Mend, removeMend } from '../../core/job';
 import { aboutOf, methods } from '../../core/methods';
 import { newId, newTry } from './new-mend';
@@ -71,33 +71,61 @@ function anew(mend: Mend, keepsOld: boolean): Pick<Mend, 'tries' | 'chosenTry'> 
   return { tries: keepsOld ? [...mend.tries, added] : [added], chosenTry: added.id };
 }
 
-/** The mend right below one in its layer, when the two can be one: same method, nothing that only one of them has. */
-export function joinable(job: Job, mendId: string): Mend | null {
-  const place = findMend(job, mendId);
-  if (!place || place.mendIndex === 0) return null;
-  const below = place.layer.mends[place.mendIndex - 1];
-  const { area } = place.mend;
-  const alike =
-    below.method === place.mend.method &&
-    below.blend === place.mend.blend &&
-    below.area.marginPx === area.marginPx &&
-    below.area.featherPx === area.featherPx;
-  return alike ? below : null;
+/** The mends, from the bottom up, when they can be one: two or more of one layer with the same method and nothing that
+ *  only some of them have. */
+export function joinable(job: Job, mendIds: readonly string[]): readonly Mend[] | null {
+  const layer = job.layers.find((l) => l.mends.some((m) => mendIds.includes(m.id)));
+  const mends = layer?.mends.filter((m) => mendIds.includes(m.id)) ?? [];
+  if (mends.length < 2 || mends.length < new Set(mendIds).size) return null;
+  const [first] = mends;
+  const alike = mends.every(
+    (m) =>
+      m.method === first.method &&
+      m.blend === first.blend &&
+      m.area.marginPx === first.area.marginPx &&
+      m.area.featherPx === first.area.featherPx,
+  );
+  return alike && unitedShapes(mends) ? mends : null;
 }
 
-/** One mend over both areas, which takes from where the upper one does. */
-export function joinMends(upper: Mend, below: Mend): Command {
+/** Shapes that mark what the mends' areas mark together: null when what is taken away from one would be taken from
+ *  the others too. */
+function unitedShapes(mends: readonly Mend[]): readonly Shape[] | null {
+  const cut = mends.filter(({ area }) => area.shapes.some((s) => s.op !== 'add'));
+  const all = mends.flatMap((m) => m.area.shapes);
+  if (cut.length === 0) return all;
+  if (cut.length === 1)
+    return [...cut[0].area.shapes, ...mends.flatMap((m) => (m === cut[0] ? [] : m.area.shapes))];
+  // Parts of one area that was split: each is one piece and then all that was taken away.
+  const awayOf = ({ area }: Mend) => area.shapes.slice(area.shapes.findIndex((s) => s.op !== 'add'));
+  const away = awayOf(cut[0]);
+  const same =
+    cut.length === mends.length &&
+    away.every((s) => s.op !== 'add') &&
+    cut.every((m) => JSON.stringify(awayOf(m)) === JSON.stringify(away));
+  return same ? [...all.filter((s) => s.op === 'add'), ...away] : null;
+}
+
+/** The mend right below one in its layer. */
+export function mendBelow(job: Job, mendId: string): Mend | null {
+  const place = findMend(job, mendId);
+  return place && place.mendIndex > 0 ? place.layer.mends[place.mendIndex - 1] : null;
+}
+
+/** One mend over all areas, in the topmost one's place and taking from where that does. */
+export function joinMends(mends: readonly Mend[]): Command {
+  const upper = mends[mends.length - 1];
   const changes = changeMend(upper.id, 'join mends', {
-    area: { ...upper.area, shapes: [...below.area.shapes, ...upper.area.shapes] },
+    area: { ...upper.area, shapes: unitedShapes(mends) ?? [] },
     ...(upper.source && { source: { ...upper.source, about: aboutOf(upper) } }),
-    stops: [...below.stops, ...upper.stops],
+    stops: mends.flatMap((m) => m.stops),
     ...anew(upper, true),
   });
   return {
     label: 'join mends',
     change: (draft) => {
       changes.change(draft);
-      removeMend(below.id).change(draft);
+      for (const { id } of mends) if (id !== upper.id) removeMend(id).change(draft);
     },
   };
 }

@@ -93,7 +93,11 @@ export class Scout {
   private subject(): Mend | null {
     const { chosen, job, mark, method, next } = this.session.state;
     if (mark && job)
-      return this.session.mendFor(method && methods[method].needsSource ? method : 'heal', mark, next);
+      return this.session.mending.mendFor(
+        method && methods[method].needsSource ? method : 'heal',
+        mark,
+        next,
+      );
     const mend = chosen ? this.session.mendOf(chosen) : null;
     if (mend && mend.method !== 'paint' && mend.method !== 'knit') return mend;
     const at = this.session.view?.pointerInPhoto;
@@ -104,7 +108,7 @@ export class Scout {
   async takeBest(mendId: string): Promise<void> {
     const mend = this.session.mendOf(mendId);
     if (!mend) return;
-    const source = await this.session.findSource(mend);
+    const source = await this.session.mending.findSource(mend);
     if (source)
       this.session.run(changeMend(mendId, 'best source', { source: { ...mend.source, ...source } }));
     else this.session.notify('No place on this photo would serve as a source here.', 'warning');

@@ -1,10 +1,8 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import { type Area, boundsOfArea, type Mask, rasteriseArea, type Shape } from '../../core/area';
+import { boundsOfArea, type Mask, rasteriseArea } from '../../core/area';
 import { InvariantError, messageOf } from '../../core/errors';
 import {
   addLayer,
-  addMend,
-  addTry,
   type Command,
   changeMend,
   findMend,
@@ -13,13 +11,9 @@ import {
   type MethodId,
   record,
   redo,
-  removeMend,
-  type Source,
-  type SourceShift,
   transact,
   undo,
 } from '../../core/job';
-import { methods } from '../../core/methods';
 import { grow, intersect, isEmpty, type Rect } from '../../core/raster';
 import type { EngineProtocol, FlatFormat, Side } from '../../runtime/engine/protocol';
 import { WorkerPool } from '../../runtime/pool/worker-pool';
@@ -27,14 +21,13 @@ import { WorkerClient } from '../../runtime/rpc';
 import type { JobStore, OpenedJob } from '../../runtime/storage';
 import type { Effect, Grip } from '../tools/gesture';
 import type { Point } from '../viewport/camera';
-import { sourceAt } from './brush-source';
-import { fillToRepeat, firstPassOf, withSettingsOf } from './earlier-fill';
 import { Fills } from './fills';
 import { Keeper } from './keeper';
+import { Marking } from './marking';
+import { Mending } from './mending';
 import { dragged, dragLabel } from './move-mend';
-import { addShape, newId, newLayer, newMend, newTry } from './new-mend';
-import { Painting, takesFrom } from './painting';
-import { joinable, joinMends, splitMend } from './parts';
+import { newLayer } from './new-mend';
+import { Painting } from './painting';
 import { Patching } from './patching';
 import { Scout } from './scout';
 import { initialState, type NextMend, type SessionState } from './state';
@@ -52,6 +45,8 @@ export class Session {
   readonly store: StoreApi<SessionState> = createStore(() => initialState);
   readonly masks = new Map<string, Mask>();
   readonly fills: Fills;
+  readonly marking = new Marking(this);
+  readonly mending = new Mending(this);
   readonly steering = new Steering(this);
   readonly tryouts = new Tryouts(this);
   readonly painting = new Painting(this);
@@ -64,7 +59,7 @@ export class Session {
   private client: WorkerClient<EngineProtocol> | null = null;
   private original: Blob | null = null;
   /** The job without the change that a slider is just showing. */
-  private base: Job | null = null;
+  base: Job | null = null;
   private release: (() => void) | null = null;
   private statesTimer: ReturnType<typeof setTimeout> | null = null;
   private thumbsTimer: ReturnType<typeof setTimeout> | null = null;
@@ -92,7 +87,8 @@ export class Session {
   }
 
   set(changes: Partial<SessionState>): void {
-    this.store.setState(changes);
+    const chosenAnew = 'chosen' in changes && !('picked' in changes) && changes.chosen !== this.state.chosen;
+    this.store.setState(chosenAnew ? { ...changes, picked: [] } : changes);
     this.view?.invalidate();
     if ('chosen' in changes || 'mark' in changes || 'job' in changes) this.scout.refreshMap();
   }
@@ -250,14 +246,14 @@ export class Session {
     const { chosen, activeLayer } = this.state;
     if (chosen && !findMend(done.job, chosen)) this.set({ chosen: null });
     this.leaveLaying(done.job);
-    if (this.state.reshaping) this.clearMark();
+    if (this.state.reshaping) this.marking.clear();
     if (!done.job.layers.some((l) => l.id === activeLayer))
       this.set({ activeLayer: done.job.layers[done.job.layers.length - 1].id });
     this.afterChange();
   }
 
   /** Ends the laying down of something for a mend that is gone. */
-  private leaveLaying(job: Job): void {
+  leaveLaying(job: Job): void {
     const { laying } = this.state;
     if (laying?.mendId && !findMend(job, laying.mendId)) this.steering.done();
   }
@@ -343,236 +339,21 @@ export class Session {
   pickMethod(method: MethodId | null): void {
     const { mark, markTool, reshaping } = this.state;
     if (method && reshaping) {
-      this.keepShape();
-      this.begin(this.switchMethod(reshaping, method));
+      this.marking.keepShape();
+      this.begin(this.mending.switchMethod(reshaping, method));
       return;
     }
     if (method && mark && method !== 'patch') {
-      this.begin(this.mendMark(method, mark));
+      this.begin(this.mending.make(method, mark));
       return;
     }
-    if (method === 'patch' && mark) this.tellPatch();
+    if (method === 'patch' && mark) this.marking.tellPatch();
     this.set({
       method,
       laying: null,
       markTool: method && markTool === 'choose' ? 'paint' : markTool,
       repeating: this.state.repeating && method === 'fill',
     });
-  }
-
-  clearMark(): void {
-    this.set({ mark: null, drawing: null, reshaping: null });
-  }
-
-  /** Takes a mend's area up as what is marked, so that it can be added to and taken away from. */
-  reshape(mendId: string): void {
-    const mend = this.mendOf(mendId);
-    if (!mend || !this.mayWrite()) return;
-    const { markTool } = this.state;
-    this.set({
-      mark: mend.area,
-      reshaping: mendId,
-      chosen: mendId,
-      method: null,
-      markTool: markTool === 'choose' ? 'paint' : markTool,
-    });
-  }
-
-  /** Gives the mend being reshaped what is marked now as its area. */
-  keepShape(): void {
-    const { mark, reshaping } = this.state;
-    if (!mark || !reshaping) return;
-    this.clearMark();
-    this.changeMend(reshaping, 'change area', { area: mark });
-  }
-
-  private async mendMark(method: MethodId, area: Area): Promise<void> {
-    const { job, activeLayer, next } = this.state;
-    if (!job || !activeLayer || !this.mayWrite()) return;
-    const bounds = { x: 0, y: 0, w: job.photo.width, h: job.photo.height };
-    if (isEmpty(intersect(boundsOfArea(area), bounds))) {
-      this.notify('What is marked lies outside the photo, or nothing is left of it.', 'warning');
-      return;
-    }
-    let mend = this.mendFor(method, area, next);
-    if (method === 'fill') mend = this.fillLikeOthers(mend);
-    if (method === 'paint') mend = { ...mend, params: next.colour ?? (await this.colourBeside(area)) };
-    else if (methods[method].needsSource || method === 'tap') {
-      const source = this.regionSource(area) ?? (await this.findSource(mend));
-      if (!source) {
-        this.notify(
-          'There is no place on this photo large enough to take this area from. Mark less of it.',
-          'warning',
-        );
-        return;
-      }
-      mend = { ...mend, source };
-    }
-    if (!this.run(addMend(activeLayer, mend))) return;
-    this.set({ mark: null, chosen: mend.id });
-    if (method === 'fill') this.set({ lastFilled: mend.id });
-    if (methods[method].scope === 'kept') void this.fills.compute(mend.id);
-    else if (method === 'heal' || method === 'patch') void this.steering.offerStops(mend);
-  }
-
-  /** A mend of what is marked, not yet with a source. */
-  mendFor(method: MethodId, area: Area, next: NextMend): Mend {
-    const mend = newMend(this.state.job!, method, area, null, next);
-    if (!methods[method].needsSource) return mend;
-    return { ...mend, steer: { ...mend.steer, plane: next.plane, rail: next.rail } };
-  }
-
-  /** Colour and grain just left of an area. */
-  private colourBeside(area: Area): Promise<Record<string, number>> {
-    const box = boundsOfArea(area);
-    return this.engine.call('pickPaint', { x: Math.max(8, box.x - 8), y: box.y + box.h / 2, radiusPx: 6 });
-  }
-
-  /** Repeated, with the last fill's settings; over what an earlier fill left, with that one's. */
-  private fillLikeOthers(mend: Mend): Mend {
-    const { job, lastFilled, repeating } = this.state;
-    if (!job) return mend;
-    const repeated = repeating ? fillToRepeat(job, lastFilled) : null;
-    if (repeated) return { ...mend, params: repeated.params, steer: repeated.steer };
-    const before = firstPassOf(job, mend, (id) => this.masks.get(id));
-    if (!before) return mend;
-    this.notify(`Filled as a second pass over ${before.name}, with its settings.`);
-    return withSettingsOf(mend, before);
-  }
-
-  /** The next marks are filled as the last fill was, each in one stroke; what is marked now at once. */
-  repeatFill(): void {
-    const { job, lastFilled, repeating, mark } = this.state;
-    if (!job || !fillToRepeat(job, lastFilled)) {
-      this.notify('There is no fill yet whose settings could be repeated.');
-      return;
-    }
-    if (mark) {
-      this.set({ repeating: true });
-      this.begin(this.mendMark('fill', mark).finally(() => this.set({ repeating: false })));
-      return;
-    }
-    this.set({ repeating: !repeating });
-    this.pickMethod(repeating ? null : 'fill');
-  }
-
-  private regionSource(area: Area): Source | null {
-    const { method, next } = this.state;
-    if (!takesFrom(method)) return null;
-    const box = boundsOfArea(area);
-    return sourceAt(this.painting.brush, { x: box.x + box.w / 2, y: box.y + box.h / 2 }, next);
-  }
-
-  async findSource(mend: Mend, skip = 0): Promise<SourceShift | null> {
-    const ranked = await this.engine.call('findSources', { mend });
-    return ranked.length > 0 ? ranked[skip % ranked.length] : null;
-  }
-
-  /** Another candidate for a fill, the next best source for everything else. */
-  async anotherTry(mendId: string): Promise<void> {
-    const mend = this.mendOf(mendId);
-    if (!mend) return;
-    if (methods[mend.method].scope === 'kept') {
-      if (this.run(addTry(mendId, newTry(mend)))) void this.fills.compute(mendId);
-      return;
-    }
-    if (!methods[mend.method].needsSource && mend.method !== 'tap') {
-      this.notify(`${methods[mend.method].title} takes from no place that is set, so there is no other one.`);
-      return;
-    }
-    const ranked = await this.engine.call('findSources', { mend });
-    const now = ranked.findIndex((s) => s.dx === mend.source?.dx && s.dy === mend.source?.dy);
-    const source = ranked[(now + 1) % Math.max(1, ranked.length)];
-    if (source) this.run(changeMend(mendId, 'another source', { source: { ...mend.source, ...source } }));
-    else this.notify('No other place on this photo would serve as a source here.', 'warning');
-  }
-
-  /** Computes a fill again as it was, from what now lies round it. The earlier try stays. */
-  refreshFill(mendId: string): void {
-    const mend = this.mendOf(mendId);
-    const seed = mend?.tries.find((t) => t.id === mend.chosenTry)?.seed ?? 1;
-    if (!this.run(addTry(mendId, { id: newId(), seed }, 'refresh fill'))) return;
-    this.set({ lastFilled: mendId });
-    void this.fills.compute(mendId);
-  }
-
-  /** Changes a mend; a fill whose input changed by that is computed again as a further try. */
-  changeMend(mendId: string, label: string, changes: Partial<Omit<Mend, 'id'>>): void {
-    const mend = this.base ? findMend(this.base, mendId)?.mend : this.mendOf(mendId);
-    if (!mend) return;
-    const method = changes.method ?? mend.method;
-    const anew = 'area' in changes || 'params' in changes || 'reads' in changes || 'method' in changes;
-    if (methods[method].scope === 'kept' && anew) {
-      const added = newTry(mend);
-      const done = this.run(
-        changeMend(mendId, label, { ...changes, tries: [...mend.tries, added], chosenTry: added.id }),
-      );
-      if (done) void this.fills.compute(mendId);
-      return;
-    }
-    this.run(changeMend(mendId, label, changes));
-  }
-
-  async switchMethod(mendId: string, method: MethodId): Promise<void> {
-    const mend = this.mendOf(mendId);
-    if (!mend || mend.method === method) return;
-    let params: Mend['params'] = Object.fromEntries(
-      methods[method].parameters.map((p) => [p.key, mend.params[p.key] ?? p.initial]),
-    );
-    if (method === 'paint' && mend.params.red === undefined)
-      params = this.state.next.colour ?? (await this.colourBeside(mend.area));
-    let { source } = mend;
-    if ((methods[method].needsSource || method === 'tap') && !source)
-      source = await this.findSource({ ...mend, method, params });
-    const name = mend.name.replace(methods[mend.method].title, methods[method].title);
-    const label = `${methods[mend.method].title.toLowerCase()} to ${methods[method].title.toLowerCase()}`;
-    this.changeMend(mendId, label, { method, params, source, name });
-  }
-
-  duplicateMend(mendId: string): void {
-    const place = this.state.job && findMend(this.state.job, mendId);
-    if (!place) return;
-    const copy: Mend = { ...place.mend, id: newId(), name: `${place.mend.name}, copy`.slice(0, 200) };
-    const command = { ...addMend(place.layer.id, copy, place.mendIndex + 1), label: 'duplicate mend' };
-    if (this.run(command)) this.set({ chosen: copy.id });
-  }
-
-  deleteMend(mendId: string): void {
-    this.fills.cancel(mendId);
-    if (this.state.reshaping === mendId) this.clearMark();
-    if (this.run(removeMend(mendId)) && this.state.chosen === mendId) this.set({ chosen: null });
-    if (this.state.job) this.leaveLaying(this.state.job);
-  }
-
-  splitMend(mendId: string): void {
-    const mend = this.mendOf(mendId);
-    const split = mend && splitMend(mend);
-    if (!split) {
-      this.notify('This mend is one short piece: there is nothing to split.');
-      return;
-    }
-    if (!this.run(split.command)) return;
-    this.set({ chosen: split.ids[0] });
-    for (const id of split.ids) this.computeKept(id);
-  }
-
-  /** Makes one mend of the chosen one and the one below it. */
-  joinMend(mendId: string): void {
-    const { job } = this.state;
-    const mend = this.mendOf(mendId);
-    const below = job && joinable(job, mendId);
-    if (!mend || !below) {
-      this.notify(
-        'It can be joined with the mend below it if both have the same method, mode, margin and feather.',
-      );
-      return;
-    }
-    if (this.run(joinMends(mend, below))) this.computeKept(mendId);
-  }
-
-  private computeKept(mendId: string): void {
-    const mend = this.mendOf(mendId);
-    if (mend && methods[mend.method].scope === 'kept') void this.fills.compute(mendId);
   }
 
   addLayer(): void {
@@ -623,7 +404,7 @@ export class Session {
         this.set({ drawing: effect.shape });
         return;
       case 'mark':
-        this.addMark(effect.shape, effect.shift);
+        this.marking.add(effect.shape, effect.shift);
         return;
       case 'show-line':
         this.set({ drawnLine: effect.line });
@@ -663,44 +444,7 @@ export class Session {
     if (grip.mendId === null) return this.steering.dragNext(grip, dx, dy, true);
     this.scout.rest();
     const mend = this.base && findMend(this.base, grip.mendId)?.mend;
-    if (mend) this.changeMend(mend.id, dragLabel(grip.kind), dragged(mend, grip, dx, dy));
-  }
-
-  /** Adds to what is marked; with a method ready, mends it at once unless more is to be added. */
-  addMark(shape: Shape, more: boolean): void {
-    const { mark, next, method, laying } = this.state;
-    if (laying) {
-      this.set({ drawing: null });
-      this.steering.addDrawn(shape);
-      return;
-    }
-    if (shape.op === 'subtract' && !mark) {
-      this.notify('Nothing is marked yet, so there is nothing to take away from.');
-      return;
-    }
-    const area = addShape(mark, shape, next);
-    this.set({ mark: area, drawing: null });
-    if (method === 'patch') this.tellPatch();
-    else if (method && !more && shape.op === 'add') this.begin(this.mendMark(method, area));
-  }
-
-  private tellPatch(): void {
-    const { next } = this.state;
-    this.notify(
-      next.patchFrom === 'thing'
-        ? 'Drag what is marked to where it should come from.'
-        : 'Drag what is marked onto the thing that it should cover.',
-      'plain',
-      next.patchFrom === 'thing'
-        ? { label: 'Use the best source', run: () => this.mendNow('patch') }
-        : undefined,
-    );
-  }
-
-  /** Mends what is marked, without another gesture. */
-  mendNow(method: MethodId): void {
-    const { mark } = this.state;
-    if (mark) this.begin(this.mendMark(method, mark));
+    if (mend) this.mending.change(mend.id, dragLabel(grip.kind), dragged(mend, grip, dx, dy));
   }
 
   // Pictures for panels and files

@@ -1,12 +1,12 @@
 import { describe, expect, test } from 'vitest';
-import { boundsOfArea } from '../../core/area';
-import { noSteer, transact } from '../../core/job';
+import { boundsOfArea, noMasks, rasteriseArea } from '../../core/area';
+import { noSteer, transact, undoOn } from '../../core/job';
 import { aboutOf } from '../../core/methods';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../../core/testing/jobs';
 import { noisePhoto } from '../../core/testing/pictures';
 import { emptySource, sourceAt, takenBefore, varied } from './brush-source';
 import { movedMend, movedSource, turnedSource } from './move-mend';
-import { joinable, joinMends, partsOf, splitMend } from './parts';
+import { joinable, joinMends, mendBelow, partsOf, splitMend } from './parts';
 import { initialState } from './state';
 
 const { next } = initialState;
@@ -104,9 +104,11 @@ describe('splitting and joining', () => {
     const { job } = transact(jobOf(photo, [layerOf([mend])]), split.command)!;
     expect(job.layers[0].mends).toHaveLength(2);
     const [below, upper] = job.layers[0].mends;
-    expect(joinable(job, upper.id)).toBe(below);
-    expect(joinable(job, below.id)).toBeNull();
-    const joined = transact(job, joinMends(upper, below))!.job;
+    expect(joinable(job, [upper.id, below.id])).toEqual([below, upper]);
+    expect(mendBelow(job, upper.id)).toBe(below);
+    expect(joinable(job, [below.id])).toBeNull();
+    expect(mendBelow(job, below.id)).toBeNull();
+    const joined = transact(job, joinMends([below, upper]))!.job;
     expect(joined.layers[0].mends).toHaveLength(1);
     expect(joined.layers[0].mends[0].area.shapes).toEqual(mend.area.shapes);
   });
@@ -119,9 +121,38 @@ describe('splitting and joining', () => {
     const { job } = transact(jobOf(noisePhoto(60, 40, 1), [layerOf([fill])]), splitMend(fill)!.command)!;
     const [below, upper] = job.layers[0].mends;
     expect(new Set([below.chosenTry, upper.chosenTry, 'old']).size).toBe(3);
-    const [joined] = transact(job, joinMends(upper, below))!.job.layers[0].mends;
+    const [joined] = transact(job, joinMends([below, upper]))!.job.layers[0].mends;
     expect(joined.tries).toHaveLength(2);
     expect(joined.chosenTry).toBe(joined.tries[1].id);
+  });
+
+  test('several are joined at once, and what was taken away from one is not taken from the others', () => {
+    const bar = (x: number) => boxShape(x, 5, 10, 10);
+    const away = { ...bar(12), op: 'subtract' as const };
+    const mends = [[bar(5)], [bar(10), away], [bar(14)]].map((shapes) =>
+      mendOf('heal', areaOfShapes(shapes), { dx: 0, dy: 20 }),
+    );
+    const job = jobOf(noisePhoto(60, 40, 1), [layerOf(mends)]);
+    const ids = mends.map((m) => m.id);
+    expect(joinable(job, ids)).toEqual(mends);
+    const { job: joined, transaction } = transact(job, joinMends(mends))!;
+    const [only] = joined.layers[0].mends;
+    expect(joined.layers[0].mends).toHaveLength(1);
+    const rect = { x: 0, y: 0, w: 60, h: 40 };
+    const parts = mends.map((m) => rasteriseArea(m.area, rect, noMasks));
+    expect(Array.from(rasteriseArea(only.area, rect, noMasks))).toEqual(
+      Array.from(parts[0], (v, i) => Math.max(v, parts[1][i], parts[2][i])),
+    );
+    expect(undoOn(joined, transaction)).toEqual(job);
+    const other = { ...mends[2], area: { ...mends[2].area, shapes: [bar(14), away] } };
+    expect(
+      joinable(jobOf(noisePhoto(60, 40, 1), [layerOf([mends[1], other])]), [ids[1], ids[2]]),
+    ).not.toBeNull();
+    const third = {
+      ...other,
+      area: { ...other.area, shapes: [bar(14), { ...bar(20), op: 'subtract' as const }] },
+    };
+    expect(joinable(jobOf(noisePhoto(60, 40, 1), [layerOf([mends[1], third])]), [ids[1], ids[2]])).toBeNull();
   });
 
   test('one short piece cannot be split', () => {

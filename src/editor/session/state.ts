@@ -22,6 +22,7 @@ export interface NextMend {
   readonly opacity: number;
   readonly blend: BlendMode;
   readonly reads: Reads;
+  readonly readLayers: readonly string[];
   /** The source keeps its distance from stroke to stroke; otherwise each stroke starts afresh at the point set. */
   readonly keepsDistance: boolean;
   /** In whose perspective the source moves. */
@@ -140,6 +141,8 @@ export interface SessionState {
   /** The shape being drawn. */
   readonly drawing: Shape | null;
   readonly chosen: string | null;
+  /** Mends picked beside the chosen one, to be joined with it. */
+  readonly picked: readonly string[];
   readonly hovered: string | null;
   readonly activeLayer: string | null;
   readonly mendStates: Readonly<Record<string, MendState>>;
@@ -170,6 +173,7 @@ export const initialState: SessionState = {
     opacity: 1,
     blend: 'normal',
     reads: 'below',
+    readLayers: [],
     keepsDistance: true,
     plane: null,
     rail: null,
@@ -195,6 +199,7 @@ export const initialState: SessionState = {
   repeating: false,
   drawing: null,
   chosen: null,
+  picked: [],
   hovered: null,
   activeLayer: null,
   mendStates: {},

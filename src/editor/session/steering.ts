@@ -28,7 +28,7 @@ export class Steering {
     const { session } = this;
     if (session.state.readOnly) return;
     const { markTool } = session.state;
-    session.clearMark();
+    session.marking.clear();
     session.set({ laying, method: null, markTool: markTool === 'choose' ? 'paint' : markTool });
   }
 

@@ -92,7 +92,7 @@ export class Tryouts {
     const params = Object.fromEntries(methods[method].parameters.map((p) => [p.key, p.initial]));
     const name = mend.name.replace(methods[mend.method].title, methods[method].title);
     const other: Mend = { ...mend, method, params, name };
-    const source = mend.source ?? (await this.session.findSource(other));
+    const source = mend.source ?? (await this.session.mending.findSource(other));
     if (!source) return null;
     const says =
       method === 'heal' ? 'heal: texture from elsewhere, tone from here' : 'clone: from the best place';

@@ -53,7 +53,7 @@ export function HandBar({ bar }: { bar: RefObject<HTMLDivElement | null> }) {
           <Button
             tone="quiet"
             title="Another try, or the next best source (N)"
-            onClick={() => session.begin(session.anotherTry(mend.id))}
+            onClick={() => session.begin(session.mending.anotherTry(mend.id))}
           >
             <Shuffle className="size-4" aria-hidden /> Another
           </Button>
@@ -74,7 +74,7 @@ export function HandBar({ bar }: { bar: RefObject<HTMLDivElement | null> }) {
                 {methodIds.map((id) => (
                   <DropdownMenu.Item
                     key={id}
-                    onSelect={() => session.begin(session.switchMethod(mend.id, id))}
+                    onSelect={() => session.begin(session.mending.switchMethod(mend.id, id))}
                     className="cursor-pointer rounded-md px-2 py-1.5 outline-none data-highlighted:bg-quiet"
                   >
                     <span className="block font-medium">{methods[id].title}</span>
@@ -99,7 +99,7 @@ export function HandBar({ bar }: { bar: RefObject<HTMLDivElement | null> }) {
               <Eye className="size-4" aria-hidden />
             )}
           </IconButton>
-          <IconButton label="Delete" hint="Delete" onClick={() => session.deleteMend(mend.id)}>
+          <IconButton label="Delete" hint="Delete" onClick={() => session.mending.remove(mend.id)}>
             <Trash2 className="size-4" aria-hidden />
           </IconButton>
         </>

@@ -5,6 +5,7 @@ import { methods } from '../../core/methods';
 import { IconButton } from '../controls/icon-button';
 import { SelectRow } from '../controls/select-row';
 import { SliderRow } from '../controls/slider-row';
+import { ReadsRow } from './reads-row';
 import { markTools, methodIcons, methodKeys } from './tool-icons';
 import { useBench, useSession } from './use-session';
 
@@ -65,7 +66,7 @@ export function ToolRail() {
         })}
       </div>
       {mark && (
-        <IconButton label="Clear mark" hint="Escape" onClick={() => session.clearMark()}>
+        <IconButton label="Clear mark" hint="Escape" onClick={() => session.marking.clear()}>
           <X className="size-4" aria-hidden />
         </IconButton>
       )}
@@ -92,16 +93,7 @@ function BrushSettings() {
         onShow={(sizePx) => session.setNext({ sizePx })}
         onSet={(sizePx) => session.setNext({ sizePx })}
       />
-      <SelectRow
-        label="Reads"
-        value={next.reads}
-        options={[
-          { value: 'below', label: 'everything below' },
-          { value: 'layer', label: 'this layer only' },
-          { value: 'photo', label: 'the photo only' },
-        ]}
-        onSet={(reads) => session.setNext({ reads })}
-      />
+      <ReadsRow reads={next.reads} onSet={(reads) => session.setNext({ reads })} />
       <SliderRow
         label="Softness"
         value={Math.round((1 - next.hardness) * 100)}

@@ -27,7 +27,7 @@ function nudge(session: Session, e: KeyboardEvent, x: number, y: number): void {
       session.run(changeMend(mend.id, 'nudge source', { source: movedSource(mend, x * by, y * by) }));
     return;
   }
-  session.changeMend(mend.id, 'nudge mend', movedMend(mend, x * by, y * by));
+  session.mending.change(mend.id, 'nudge mend', movedMend(mend, x * by, y * by));
 }
 
 /** Whether the keys for a source act on the brush's, not on the chosen mend's. */
@@ -79,7 +79,7 @@ function stepBack(session: Session): void {
   if (session.view?.cancelGesture()) return;
   const { mark, method, compare, chosen, laying } = session.state;
   if (laying) session.steering.done();
-  else if (mark) session.clearMark();
+  else if (mark) session.marking.clear();
   else if (compare !== 'none') session.set({ compare: 'none' });
   else if (method) session.set({ method: null, markTool: 'choose' });
   else if (chosen) session.set({ chosen: null });
@@ -111,15 +111,15 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
       }
       if (inField(e) || !mark || (e.target as HTMLElement).closest?.('button, a')) return;
       if (reshaping) {
-        session.keepShape();
+        session.marking.keepShape();
         return;
       }
-      session.mendNow(method ?? 'fill');
+      session.marking.mendNow(method ?? 'fill');
     },
-    Delete: withChosen((id) => session.deleteMend(id)),
+    Delete: withChosen((id) => session.mending.remove(id)),
     KeyT: withChosen((id) => session.begin(session.tryouts.open(id))),
-    KeyR: free(() => session.repeatFill()),
-    KeyN: withChosen((id) => session.begin(session.anotherTry(id))),
+    KeyR: free(() => session.mending.repeatFill()),
+    KeyN: withChosen((id) => session.begin(session.mending.anotherTry(id))),
     KeyM: free(() => session.scout.toggleMap()),
     KeyB: withChosen((id) => session.begin(session.scout.takeBest(id))),
     KeyJ: free(() => turnSource(session, -5, 1)),

@@ -38,7 +38,7 @@ export function Checks({ mend }: { mend: Mend }) {
         </Button>
       )}
       {state.state === 'stale' && (
-        <Button tone="strong" onClick={() => session.refreshFill(mend.id)}>
+        <Button tone="strong" onClick={() => session.mending.refreshFill(mend.id)}>
           <RefreshCw className="size-4" aria-hidden /> Refresh
         </Button>
       )}

@@ -10,6 +10,7 @@ import { SelectRow } from '../../controls/select-row';
 import { SliderRow } from '../../controls/slider-row';
 import { SwitchRow } from '../../controls/switch-row';
 import { blendLabel } from '../mend-list/layer-head';
+import { ReadLayers, ReadsRow } from '../reads-row';
 import { useBench, useSession } from '../use-session';
 import { Checks } from './checks';
 import { Section } from './section';
@@ -19,12 +20,13 @@ import { Row, SteerSection } from './steer-section';
 export function MendCard({ mend }: { mend: Mend }) {
   const session = useSession();
   const readOnly = useBench((s) => s.readOnly);
+  const picked = useBench((s) => s.picked.length);
   const rect = session.mendRect(mend);
   const definition = methods[mend.method];
   const show = (label: string, changes: Partial<Omit<Mend, 'id'>>) =>
     session.show(changeMend(mend.id, label, changes));
   const set = (label: string, changes: Partial<Omit<Mend, 'id'>>) =>
-    session.changeMend(mend.id, label, changes);
+    session.mending.change(mend.id, label, changes);
   const [shape] = mend.area.shapes;
   const stroke = mend.area.shapes.length === 1 && shape.kind === 'stroke' ? shape : null;
   return (
@@ -97,11 +99,19 @@ export function MendCard({ mend }: { mend: Mend }) {
           />
           <Reshape mend={mend} />
           <div className="mt-1 flex flex-wrap gap-1">
-            <Button title="Make several mends of it" onClick={() => session.splitMend(mend.id)}>
+            <Button title="Make several mends of it" onClick={() => session.mending.split(mend.id)}>
               <Split className="size-4" aria-hidden /> Split
             </Button>
-            <Button title="Make one mend of it and the one below" onClick={() => session.joinMend(mend.id)}>
-              <Merge className="size-4" aria-hidden /> Join with below
+            <Button
+              title={
+                picked > 0
+                  ? 'Make one mend of all that are picked'
+                  : 'Make one mend of it and the one below; pick more with Shift in the list'
+              }
+              onClick={() => session.mending.join(mend.id)}
+            >
+              <Merge className="size-4" aria-hidden />{' '}
+              {picked > 0 ? `Join all ${picked + 1}` : 'Join with below'}
             </Button>
           </div>
         </Section>
@@ -112,7 +122,7 @@ export function MendCard({ mend }: { mend: Mend }) {
                 key={id}
                 tone={id === mend.method ? 'strong' : 'plain'}
                 aria-pressed={id === mend.method}
-                onClick={() => session.begin(session.switchMethod(mend.id, id))}
+                onClick={() => session.begin(session.mending.switchMethod(mend.id, id))}
               >
                 {methods[id].title}
               </Button>
@@ -166,16 +176,13 @@ export function MendCard({ mend }: { mend: Mend }) {
             options={blendModes.map((m) => ({ value: m, label: blendLabel(m) }))}
             onSet={(blend) => set('blend mode', { blend })}
           />
-          <SelectRow
-            label="Reads"
-            value={mend.reads}
-            options={[
-              { value: 'below', label: 'everything below' },
-              { value: 'layer', label: 'this layer only' },
-              { value: 'photo', label: 'the photo only' },
-            ]}
-            onSet={(reads) => set('what it reads', { reads })}
-          />
+          <ReadsRow reads={mend.reads} onSet={(reads) => set('what it reads', { reads })} />
+          {mend.reads === 'chosen' && (
+            <ReadLayers
+              chosen={mend.readLayers}
+              onSet={(readLayers) => set('layers that it reads', { readLayers })}
+            />
+          )}
           <RubRow mend={mend} />
         </Section>
         <Checks mend={mend} />
@@ -207,7 +214,7 @@ function Reshape({ mend }: { mend: Mend }) {
   const reshaping = useBench((s) => s.reshaping === mend.id);
   if (!reshaping)
     return (
-      <Button className="mt-1" onClick={() => session.reshape(mend.id)}>
+      <Button className="mt-1" onClick={() => session.marking.reshape(mend.id)}>
         <PenLine className="size-4" aria-hidden /> Change area
       </Button>
     );
@@ -215,10 +222,10 @@ function Reshape({ mend }: { mend: Mend }) {
     <div className="mt-1">
       <p className="text-faint">Mark to add, hold Alt to take away.</p>
       <div className="mt-1 flex gap-1">
-        <Button tone="strong" onClick={() => session.keepShape()}>
+        <Button tone="strong" onClick={() => session.marking.keepShape()}>
           <Check className="size-4" aria-hidden /> Keep area
         </Button>
-        <Button onClick={() => session.clearMark()}>Leave as it was</Button>
+        <Button onClick={() => session.marking.clear()}>Leave as it was</Button>
       </div>
     </div>
   );
@@ -242,7 +249,7 @@ function Tries({ mend }: { mend: Mend }) {
           {i + 1}
         </Button>
       ))}
-      <Button disabled={computing} onClick={() => session.begin(session.anotherTry(mend.id))}>
+      <Button disabled={computing} onClick={() => session.begin(session.mending.anotherTry(mend.id))}>
         <RefreshCw className="size-4" aria-hidden /> Another try
       </Button>
       <Button disabled={computing} onClick={() => session.begin(session.tryouts.open(mend.id))}>

@@ -7,6 +7,7 @@ import { Button } from '../../controls/button';
 import { SelectRow } from '../../controls/select-row';
 import { SliderRow } from '../../controls/slider-row';
 import { blendLabel } from '../mend-list/layer-head';
+import { ReadLayers } from '../reads-row';
 import { useBench, useSession } from '../use-session';
 import { NextBrush, NextColour, NextSource } from './next-source';
 import { Section } from './section';
@@ -90,7 +91,7 @@ export function NextCard() {
           <Button
             tone={repeating ? 'strong' : 'plain'}
             aria-pressed={repeating}
-            onClick={() => session.repeatFill()}
+            onClick={() => session.mending.repeatFill()}
           >
             <Repeat2 className="size-4" aria-hidden />{' '}
             {mark ? 'Fill this as the last one' : 'Repeat its settings'}
@@ -113,6 +114,9 @@ export function NextCard() {
           options={blendModes.map((m) => ({ value: m, label: blendLabel(m) }))}
           onSet={(blend) => session.setNext({ blend })}
         />
+        {next.reads === 'chosen' && (
+          <ReadLayers chosen={next.readLayers} onSet={(readLayers) => session.setNext({ readLayers })} />
+        )}
       </Section>
       <Section title="View">
         <SelectRow

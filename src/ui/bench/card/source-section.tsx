@@ -73,7 +73,7 @@ export function SourceSection({ mend }: { mend: Mend }) {
         <Button onClick={() => session.begin(session.scout.takeBest(mend.id))}>
           <Star className="size-4" aria-hidden /> Best
         </Button>
-        <Button onClick={() => session.begin(session.anotherTry(mend.id))}>
+        <Button onClick={() => session.begin(session.mending.anotherTry(mend.id))}>
           <RefreshCw className="size-4" aria-hidden /> Next best
         </Button>
         <Button

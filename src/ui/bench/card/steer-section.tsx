@@ -33,7 +33,7 @@ export function SteerSection({ mend }: { mend: Mend }) {
         )}
       </Row>
       {stale && (
-        <Button tone="strong" className="mt-1.5 w-full" onClick={() => session.refreshFill(mend.id)}>
+        <Button tone="strong" className="mt-1.5 w-full" onClick={() => session.mending.refreshFill(mend.id)}>
           <RefreshCw className="size-4" aria-hidden /> Fill again
         </Button>
       )}

@@ -2,7 +2,7 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { Copy, Eye, EyeOff, MoreHorizontal, Trash2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { memo } from 'react';
+import { type MouseEvent, memo } from 'react';
 import { changeMend, type Layer, type Mend, placeMend } from '../../../core/job';
 import { methods } from '../../../core/methods';
 import { Rename } from '../../controls/rename';
@@ -22,6 +22,9 @@ interface Props {
 export const MendRow = memo(function MendRow({ mend, layer, others }: Props) {
   const session = useSession();
   const chosen = useBench((s) => s.chosen === mend.id);
+  const picked = useBench((s) => s.picked.includes(mend.id));
+  const choose = (e: MouseEvent) =>
+    e.shiftKey ? session.mending.pick(mend.id) : session.set({ chosen: mend.id, picked: [] });
   const hovered = useBench((s) => s.hovered === mend.id);
   const readOnly = useBench((s) => s.readOnly);
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
@@ -36,7 +39,7 @@ export const MendRow = memo(function MendRow({ mend, layer, others }: Props) {
     <li
       ref={setNodeRef}
       style={{ transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}
-      className={`relative flex items-center gap-2 py-1.5 pr-1 pl-3 ${chosen ? 'bg-mended-soft shadow-[inset_3px_0_0_var(--color-mended)]' : hovered ? 'bg-quiet' : ''} ${isDragging ? 'z-10 bg-white shadow-lg' : ''} ${mend.visible ? '' : 'text-faint'}`}
+      className={`relative flex items-center gap-2 py-1.5 pr-1 pl-3 ${chosen ? 'bg-mended-soft shadow-[inset_3px_0_0_var(--color-mended)]' : picked ? 'bg-mended-soft' : hovered ? 'bg-quiet' : ''} ${isDragging ? 'z-10 bg-white shadow-lg' : ''} ${mend.visible ? '' : 'text-faint'}`}
       onPointerEnter={() => session.set({ hovered: mend.id })}
       onPointerLeave={() => session.set({ hovered: null })}
     >
@@ -45,16 +48,16 @@ export const MendRow = memo(function MendRow({ mend, layer, others }: Props) {
         {...attributes}
         {...listeners}
         aria-label={`Choose ${mend.name}; drag to reorder`}
-        aria-pressed={chosen}
+        aria-pressed={chosen || picked}
         className="flex rounded-md"
-        onClick={() => session.set({ chosen: mend.id })}
+        onClick={choose}
         onDoubleClick={() => session.view?.goTo(mend.id)}
       >
         <MendThumb mend={mend} />
       </button>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: the picture beside it is the button; this widens its target */}
       {/* biome-ignore lint/a11y/useKeyWithClickEvents: the picture beside it is the button */}
-      <div className="min-w-0 grow" onClick={() => session.set({ chosen: mend.id })}>
+      <div className="min-w-0 grow" onClick={choose}>
         <Rename
           name={mend.name}
           label="Mend name"
@@ -95,7 +98,7 @@ export const MendRow = memo(function MendRow({ mend, layer, others }: Props) {
               )}
               {mend.visible ? 'Hide' : 'Show'}
             </DropdownMenu.Item>
-            <DropdownMenu.Item className={item} onSelect={() => session.duplicateMend(mend.id)}>
+            <DropdownMenu.Item className={item} onSelect={() => session.mending.duplicate(mend.id)}>
               <Copy className="size-4" aria-hidden /> Duplicate
             </DropdownMenu.Item>
             {others.map((other) => (
@@ -109,7 +112,10 @@ export const MendRow = memo(function MendRow({ mend, layer, others }: Props) {
                 Move to {other.name}
               </DropdownMenu.Item>
             ))}
-            <DropdownMenu.Item className={`${item} text-warn`} onSelect={() => session.deleteMend(mend.id)}>
+            <DropdownMenu.Item
+              className={`${item} text-warn`}
+              onSelect={() => session.mending.remove(mend.id)}
+            >
               <Trash2 className="size-4" aria-hidden /> Delete
             </DropdownMenu.Item>
           </DropdownMenu.Content>
