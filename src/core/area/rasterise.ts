@@ -1,43 +1,101 @@
 import { InvariantError } from '../errors';
 import { emptyRect, enclosing, grow, intersect, isEmpty, type Rect, unite } from '../raster';
 import { squaredDistance } from './distance';
-import type { Area, BoxShape, MaskLookup, MaskShape, PolygonShape, Shape, StrokeShape } from './types';
+import { dropCrumbs, fillHoles, keepOff, smoothed, smoothReach } from './refine';
+import type {
+  Area,
+  BoxShape,
+  EllipseShape,
+  MaskLookup,
+  MaskShape,
+  PolygonShape,
+  Shape,
+  StrokeShape,
+} from './types';
 
 /** Coverage of an area within a rectangle.
  *
  *  @param rect  document pixels; may reach beyond the photo
  *  @returns rect.w×rect.h float32, 0…1. The value of a pixel does not depend on the rectangle asked for.
  *  @throws InvariantError when a mask shape's pixels are missing
- *  Degenerate: no shapes, or an empty rectangle, gives zeros. Cost: the pixels of the rectangle (grown by margin and
- *  feather when these are set) times the shapes that meet it.
+ *  Degenerate: no shapes, or an empty rectangle, gives zeros. Cost: the pixels of the rectangle (grown by margin,
+ *  feather and smoothing when these are set) times the shapes that meet it; with holes, crumbs or a guard, which only the
+ *  whole area can tell, the pixels of its bounds, once for as long as it is asked for.
  */
 export function rasteriseArea(area: Area, rect: Rect, masks: MaskLookup): Float32Array {
-  const soft = area.marginPx !== 0 || area.featherPx > 0;
-  if (!soft) return combineShapes(area.shapes, rect, masks);
-  const reach = Math.ceil(Math.abs(area.marginPx) + area.featherPx) + 2;
-  const wide = grow(rect, reach);
-  if (isEmpty(wide)) return new Float32Array(0);
-  const hard = combineShapes(area.shapes, wide, masks);
-  const inside = new Uint8Array(hard.length);
-  const outside = new Uint8Array(hard.length);
-  for (let i = 0; i < hard.length; i++) {
-    if (hard[i] >= 0.5) inside[i] = 1;
-    else outside[i] = 1;
+  if (isEmpty(rect)) return new Float32Array(0);
+  if (isWhole(area)) return partOf(wholeCoverage(area, masks), rect);
+  if (area.marginPx === 0 && area.featherPx === 0 && !area.smoothPx)
+    return combineShapes(area.shapes, rect, masks);
+  return adjusted(area, rect, masks);
+}
+
+/** Whether far-off parts of an area decide about a pixel of it. */
+const isWhole = (area: Area): boolean =>
+  area.fillHoles === true || (area.crumbPx ?? 0) > 0 || (area.guard?.length ?? 0) > 0;
+
+interface Covered {
+  readonly rect: Rect;
+  readonly data: Float32Array;
+}
+
+const wholeCache = new WeakMap<Area, Covered>();
+
+function wholeCoverage(area: Area, masks: MaskLookup): Covered {
+  const known = wholeCache.get(area);
+  if (known) return known;
+  const rect = boundsOfArea(area);
+  const covered = { rect, data: isEmpty(rect) ? new Float32Array(0) : adjusted(area, rect, masks) };
+  wholeCache.set(area, covered);
+  return covered;
+}
+
+function partOf({ rect, data }: Covered, wanted: Rect): Float32Array {
+  const out = new Float32Array(wanted.w * wanted.h);
+  const part = intersect(rect, wanted);
+  for (let y = part.y; y < part.y + part.h; y++) {
+    const i = (y - rect.y) * rect.w + part.x - rect.x;
+    out.set(data.subarray(i, i + part.w), (y - wanted.y) * wanted.w + part.x - wanted.x);
   }
-  const toInside = squaredDistance(inside, wide.w, wide.h);
-  const toOutside = area.marginPx < 0 ? squaredDistance(outside, wide.w, wide.h) : null;
+  return out;
+}
+
+/** Smoothed, rid of holes and crumbs, grown by the margin, kept off the guard and made soft at the edge, in this order. */
+function adjusted(area: Area, rect: Rect, masks: MaskLookup): Float32Array {
+  const { marginPx, featherPx, featherSide = 'outside', smoothPx = 0 } = area;
+  const isSharp = marginPx === 0 && featherPx === 0;
+  const reach = Math.ceil(Math.abs(marginPx) + featherPx) + smoothReach(smoothPx) + 2;
+  const wide = grow(rect, reach);
+  const shape = combineShapes(area.shapes, wide, masks);
+  const cover = smoothPx > 0 ? smoothed(shape, wide.w, wide.h, smoothPx) : shape;
+  if (area.fillHoles) fillHoles(cover, wide.w, wide.h);
+  if (area.crumbPx) dropCrumbs(cover, wide.w, wide.h, area.crumbPx ** 2);
+  const inside = Uint8Array.from(cover, (v) => (v >= 0.5 ? 1 : 0));
+  const needsInner = marginPx < 0 || (featherPx > 0 && featherSide !== 'outside');
+  const toInside = isSharp ? null : squaredDistance(inside, wide.w, wide.h);
+  const toOutside = needsInner
+    ? squaredDistance(
+        inside.map((v) => 1 - v),
+        wide.w,
+        wide.h,
+      )
+    : null;
+  const from = marginPx - (featherSide === 'inside' ? featherPx : featherSide === 'both' ? featherPx / 2 : 0);
   const out = new Float32Array(rect.w * rect.h);
-  const { marginPx, featherPx } = area;
   for (let y = 0; y < rect.h; y++) {
     for (let x = 0; x < rect.w; x++) {
       const i = (y + reach) * wide.w + x + reach;
+      if (!toInside) {
+        out[y * rect.w + x] = cover[i];
+        continue;
+      }
       // The outline runs half a pixel outside the outermost marked pixel centres.
       const signed = inside[i]
         ? toOutside
           ? 0.5 - Math.sqrt(toOutside[i])
           : -1e6
         : Math.sqrt(toInside[i]) - 0.5;
-      const past = signed - marginPx;
+      const past = signed - from;
       let v: number;
       if (featherPx > 0) {
         const t = 1 - Math.min(1, Math.max(0, past / featherPx));
@@ -45,6 +103,16 @@ export function rasteriseArea(area: Area, rect: Rect, masks: MaskLookup): Float3
       } else v = Math.min(1, Math.max(0, 0.5 - past));
       out[y * rect.w + x] = v;
     }
+  }
+  if (area.guard?.length) {
+    const kept = combineShapes(area.guard, rect, masks);
+    const own = new Uint8Array(out.length);
+    for (let y = 0; y < rect.h; y++)
+      own.set(
+        inside.subarray((y + reach) * wide.w + reach, (y + reach) * wide.w + reach + rect.w),
+        y * rect.w,
+      );
+    keepOff(out, own, kept, rect.w, rect.h);
   }
   return out;
 }
@@ -63,11 +131,14 @@ const boundsCache = new WeakMap<Area, Rect>();
 
 function findBounds(area: Area): Rect {
   let box = emptyRect;
-  for (const shape of area.shapes) if (shape.op === 'add') box = unite(box, boundsOfShape(shape));
-  return grow(
-    box,
-    Math.ceil(area.marginPx + area.featherPx) + (area.marginPx !== 0 || area.featherPx > 0 ? 1 : 0),
-  );
+  for (const shape of area.shapes) {
+    if (shape.op === 'add') box = unite(box, boundsOfShape(shape));
+    else if (shape.op === 'intersect') box = intersect(box, boundsOfShape(shape));
+  }
+  if (isEmpty(box)) return emptyRect;
+  const { marginPx, featherPx, featherSide = 'outside' } = area;
+  const soft = featherSide === 'outside' ? featherPx : featherSide === 'both' ? featherPx / 2 : 0;
+  return grow(box, Math.ceil(marginPx + soft) + (marginPx !== 0 || featherPx > 0 ? 1 : 0));
 }
 
 export function boundsOfShape(shape: Shape): Rect {
@@ -79,7 +150,7 @@ export function boundsOfShape(shape: Shape): Rect {
     case 'polygon':
       return boundsOfPoints(shape.points, 0);
     case 'box':
-      return enclosing(shape.x, shape.y, shape.x + shape.w, shape.y + shape.h);
+    case 'ellipse':
     case 'mask':
       return enclosing(shape.x, shape.y, shape.x + shape.w, shape.y + shape.h);
   }
@@ -106,7 +177,10 @@ function combineShapes(shapes: readonly Shape[], rect: Rect, masks: MaskLookup):
   let scratch: Float32Array | null = null;
   for (const shape of shapes) {
     const box = intersect(boundsOfShape(shape), rect);
-    if (isEmpty(box)) continue;
+    if (isEmpty(box)) {
+      if (shape.op === 'intersect') out.fill(0);
+      continue;
+    }
     if (shape.op === 'add' && shape.kind === 'stroke') {
       addStroke(shape, 0, box, rect, out);
       continue;
@@ -114,6 +188,10 @@ function combineShapes(shapes: readonly Shape[], rect: Rect, masks: MaskLookup):
     scratch ??= new Float32Array(out.length);
     scratch.fill(0);
     drawShape(shape, box, rect, scratch, masks);
+    if (shape.op === 'intersect') {
+      for (let i = 0; i < out.length; i++) out[i] = Math.min(out[i], scratch[i]);
+      continue;
+    }
     for (let y = box.y - rect.y; y < box.y - rect.y + box.h; y++) {
       const end = y * rect.w + box.x - rect.x + box.w;
       for (let i = end - box.w; i < end; i++) {
@@ -136,6 +214,8 @@ function drawShape(shape: Shape, box: Rect, rect: Rect, out: Float32Array, masks
       return addPolygon(shape, box, rect, out);
     case 'box':
       return addBox(shape, box, rect, out);
+    case 'ellipse':
+      return addEllipse(shape, box, rect, out);
     case 'mask':
       return addMask(shape, box, rect, out, masks);
   }
@@ -248,6 +328,20 @@ function addBox(shape: BoxShape, box: Rect, rect: Rect, out: Float32Array): void
     const high = Math.min(shape.y + shape.h, y + 1) - Math.max(shape.y, y);
     if (high > 0) addSpan(shape.x, shape.x + shape.w, y, high, box, rect, out);
   }
+}
+
+/** In rows as a polygon is, with the exact chord of each. */
+function addEllipse(shape: EllipseShape, box: Rect, rect: Rect, out: Float32Array): void {
+  const [rx, ry] = [shape.w / 2, shape.h / 2];
+  const [cx, cy] = [shape.x + rx, shape.y + ry];
+  if (rx <= 0 || ry <= 0) return;
+  for (let y = box.y; y < box.y + box.h; y++)
+    for (let k = 0; k < rowsPerPixel; k++) {
+      const v = (y + (k + 0.5) / rowsPerPixel - cy) / ry;
+      if (Math.abs(v) >= 1) continue;
+      const half = rx * Math.sqrt(1 - v * v);
+      addSpan(cx - half, cx + half, y, 1 / rowsPerPixel, box, rect, out);
+    }
 }
 
 function addMask(shape: MaskShape, box: Rect, rect: Rect, out: Float32Array, masks: MaskLookup): void {

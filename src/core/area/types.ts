@@ -1,16 +1,30 @@
 /** Where a mend works. Coordinates are document pixels; pixel (x, y) covers x…x+1, its centre lies at +0.5. */
 export interface Area {
-  /** Applied in order: each adds to, or takes from, what the earlier ones marked. */
+  /** Applied in order: each adds to what the earlier ones marked, takes from it, or keeps only what lies in both. */
   readonly shapes: readonly Shape[];
   /** Room added all round (negative: taken away), in pixels, −500…500. */
   readonly marginPx: number;
-  /** Width of the soft edge outside the margin, in pixels, 0…500. */
+  /** Width of the soft edge, in pixels, 0…500. */
   readonly featherPx: number;
+  /** On which side of the margin's edge it is soft; absent: outside. */
+  readonly featherSide?: FeatherSide;
+  /** How far the outline is evened out, as a Gaussian's deviation in pixels, 0…50; absent: 0. */
+  readonly smoothPx?: number;
+  /** Whether what lies enclosed is marked too; absent: no. */
+  readonly fillHoles?: boolean;
+  /** Parts of fewer pixels than a square of this side are dropped, 0…200; absent: 0. */
+  readonly crumbPx?: number;
+  /** What margin and soft edge never cross. */
+  readonly guard?: readonly Shape[];
 }
 
-export type Shape = StrokeShape | PolygonShape | BoxShape | MaskShape;
+export const featherSides = ['outside', 'inside', 'both'] as const;
+export type FeatherSide = (typeof featherSides)[number];
 
-export type ShapeOp = 'add' | 'subtract';
+export type Shape = StrokeShape | PolygonShape | BoxShape | EllipseShape | MaskShape;
+
+export const shapeOps = ['add', 'subtract', 'intersect'] as const;
+export type ShapeOp = (typeof shapeOps)[number];
 
 /** What a pen's pressure does to a stroke. */
 export const pressureTargets = ['size', 'opacity', 'softness'] as const;
@@ -42,6 +56,11 @@ export interface BoxShape {
   readonly y: number;
   readonly w: number;
   readonly h: number;
+}
+
+/** The ellipse that touches the four sides of a box. */
+export interface EllipseShape extends Omit<BoxShape, 'kind'> {
+  readonly kind: 'ellipse';
 }
 
 /** A picture of coverage whose top left lies at (x, y). */

@@ -9,7 +9,7 @@ import {
   string,
   ValidationError,
 } from 'yup';
-import { type Area, pressureTargets } from '../area';
+import { type Area, featherSides, pressureTargets, type Shape, shapeOps } from '../area';
 import { blendModes } from '../blend';
 import { InputError } from '../errors';
 import { methods, type ParameterDefinition } from '../methods';
@@ -32,7 +32,7 @@ import {
 export const farPx = 8 * maxSidePx;
 const coordinate = () => number().required().min(-farPx).max(farPx);
 const side = () => number().required().min(0).max(farPx);
-const op = () => string().oneOf(['add', 'subtract']).default('add');
+const op = () => string().oneOf(shapeOps).default('add');
 const id = () =>
   string()
     .required()
@@ -76,6 +76,14 @@ export const shapes = {
     w: side(),
     h: side(),
   }).noUnknown(),
+  ellipse: object({
+    kind: string().oneOf(['ellipse']).required(),
+    op: op(),
+    x: coordinate(),
+    y: coordinate(),
+    w: side(),
+    h: side(),
+  }).noUnknown(),
   mask: object({
     kind: string().oneOf(['mask']).required(),
     op: op(),
@@ -95,11 +103,23 @@ export const shapeOneOf = (kinds: Readonly<Record<string, AnyObjectSchema>>) =>
     return object({ kind: string().oneOf(Object.keys(kinds)).required() }) as AnyObjectSchema;
   });
 
-const areaSchema = object({
-  shapes: array(shapeOneOf(shapes)).required().max(10_000),
+/** What an area in a job and an area in a sheet have in common. */
+export const areaParts = {
   marginPx: number().min(-500).max(500).default(0),
   featherPx: number().min(0).max(500).default(0),
-}).noUnknown();
+  featherSide: string().oneOf(featherSides),
+  smoothPx: number().min(0).max(50),
+  fillHoles: boolean(),
+  crumbPx: number().min(0).max(200),
+};
+
+const areaSchema = lazy(() =>
+  object({
+    ...areaParts,
+    shapes: array(shapeOneOf(shapes)).required().max(10_000),
+    guard: array(shapeOneOf(drawnShapes)).max(10_000),
+  }).noUnknown(),
+);
 
 const point = tuple(2, 2);
 
@@ -177,7 +197,7 @@ const mendSchema = lazy((value: unknown) =>
     ...mendParts(knownMethod(value)),
     id: id(),
     name: title(),
-    area: areaSchema.required(),
+    area: areaSchema,
     tries: array(
       object({
         id: id(),
@@ -280,12 +300,14 @@ const pressedZones = ({ allow, avoid }: Zones): Zones => ({
 
 const pressed = (area: Area): Area => ({
   ...area,
-  shapes: area.shapes.map((s) =>
-    s.kind === 'stroke'
-      ? { ...s, points: s.points.map(([x, y, pressure]) => [x, y, pressure ?? 1] as const) }
-      : s,
-  ),
+  shapes: area.shapes.map(pressedShape),
+  ...(area.guard && { guard: area.guard.map(pressedShape) }),
 });
+
+const pressedShape = (shape: Shape): Shape =>
+  shape.kind === 'stroke'
+    ? { ...shape, points: shape.points.map(([x, y, pressure]) => [x, y, pressure ?? 1] as const) }
+    : shape;
 
 function unique(seen: Set<string>, key: string): void {
   if (seen.has(key)) throw new InputError('schema', `This job: the id ${key} is used twice.`);

@@ -1,8 +1,8 @@
 import { array, lazy, number, object, string } from 'yup';
-import { type Mask, type Shape, trimMask } from '../area';
+import { type Area, type Mask, type Shape, type ShapeOp, shapeOps, trimMask } from '../area';
 import { InputError } from '../errors';
 import { methods } from '../methods';
-import { checkMend, checkWith, farPx, knownMethod, mendParts, shapeOneOf, shapes } from './schema';
+import { areaParts, checkMend, checkWith, farPx, knownMethod, mendParts, shapeOneOf, shapes } from './schema';
 import { type Job, type Layer, type Mend, type MethodId, noZones, type PhotoFacts } from './types';
 
 /** Mends as data, without the photo, to be applied by script. docs/headless.md tells the format. */
@@ -13,18 +13,14 @@ export interface Sheet {
 /** A mend as a script writes it: only method and area are needed. Areas may name mask pictures by file. */
 export interface SheetMend extends Partial<Omit<Mend, 'id' | 'area' | 'tries' | 'chosenTry' | 'method'>> {
   readonly method: MethodId;
-  readonly area: {
-    readonly shapes: readonly (Shape | MaskFileShape)[];
-    readonly marginPx: number;
-    readonly featherPx: number;
-  };
+  readonly area: Omit<Area, 'shapes' | 'guard'> & { readonly shapes: readonly (Shape | MaskFileShape)[] };
   /** For methods with a choice in them: whole number 0…2³²−1, 1 when absent. */
   readonly seed?: number;
 }
 
 export interface MaskFileShape {
   readonly kind: 'mask';
-  readonly op: 'add' | 'subtract';
+  readonly op: ShapeOp;
   readonly x: number;
   readonly y: number;
   readonly file: string;
@@ -34,7 +30,7 @@ const formatName = 'vine-needle-sheet';
 
 const maskFile = object({
   kind: string().oneOf(['mask']).required(),
-  op: string().oneOf(['add', 'subtract']).default('add'),
+  op: string().oneOf(shapeOps).default('add'),
   x: number().min(-farPx).max(farPx).default(0),
   y: number().min(-farPx).max(farPx).default(0),
   file: string().required().max(1000),
@@ -45,8 +41,7 @@ const sheetArea = object({
     .required()
     .min(1)
     .max(10_000),
-  marginPx: number().min(-500).max(500).default(0),
-  featherPx: number().min(0).max(500).default(0),
+  ...areaParts,
 }).noUnknown();
 
 const sheetMend = lazy((value: unknown) =>

@@ -1,0 +1,139 @@
+/** What is done to the pixels of an area as a whole: its outline evened out, its holes, crumbs and guard. */
+
+/** How far smoothing looks, in pixels. */
+export const smoothReach = (sigmaPx: number): number => (sigmaPx > 0 ? 3 * boxRadius(sigmaPx) + 1 : 0);
+
+const boxRadius = (sigmaPx: number): number => Math.max(1, Math.round(sigmaPx));
+
+/** Coverage with its outline evened out: blurred, then cut at one half with an edge one pixel soft.
+ *
+ *  @param coverage  w×h, 0…1; not mutated. Counts in 255ths, so that sums are exact wherever they begin.
+ *  @param sigmaPx  the blur's standard deviation, 0.5…50
+ *  @returns w×h, 0…1; exact only {@link smoothReach} inside the edges
+ *  The blur is three boxes, after Wells 1986, doi:10.1109/TPAMI.1986.4767776.
+ */
+export function smoothed(coverage: Float32Array, w: number, h: number, sigmaPx: number): Float32Array {
+  const r = boxRadius(sigmaPx);
+  const from = Float64Array.from(coverage, (v) => Math.round(v * 255));
+  const to = new Float64Array(w * h);
+  for (let pass = 0; pass < 3; pass++) {
+    boxSums(from, to, w, h, 1, w, r);
+    boxSums(to, from, h, w, w, 1, r);
+  }
+  const sums = from;
+  const full = 255 * (2 * r + 1) ** 6;
+  // The slope of a straight edge after the blur, turned back into one a pixel wide.
+  const steep = Math.sqrt((r * r + r) * 2 * Math.PI);
+  return Float32Array.from(sums, (v) => Math.min(1, Math.max(0, 0.5 + (v / full - 0.5) * steep)));
+}
+
+/** Sums over 2r + 1 neighbours along lines of `n` values `step` apart; beyond the ends there is nothing. */
+function boxSums(
+  from: Float64Array,
+  to: Float64Array,
+  n: number,
+  lines: number,
+  step: number,
+  lineStep: number,
+  r: number,
+): void {
+  for (let line = 0; line < lines; line++) {
+    const base = line * lineStep;
+    let sum = 0;
+    for (let k = 0; k < Math.min(r, n); k++) sum += from[base + k * step];
+    for (let k = 0; k < n; k++) {
+      if (k + r < n) sum += from[base + (k + r) * step];
+      if (k - r - 1 >= 0) sum -= from[base + (k - r - 1) * step];
+      to[base + k * step] = sum;
+    }
+  }
+}
+
+type Step = readonly [dx: number, dy: number];
+const sides: readonly Step[] = [
+  [0, -1],
+  [-1, 0],
+  [1, 0],
+  [0, 1],
+];
+const sidesAndCorners: readonly Step[] = [...sides, [-1, -1], [1, -1], [-1, 1], [1, 1]];
+
+/** Marks what is enclosed. A hole is a part of what is covered by less than half, connected over sides and corners, that
+ *  does not reach the edge of the grid; so an outline that only touches itself at corners is open. */
+export function fillHoles(coverage: Float32Array, w: number, h: number): void {
+  const open = new Uint8Array(w * h);
+  const stack: number[] = [];
+  const enter = (i: number) => {
+    if (coverage[i] >= 0.5 || open[i]) return;
+    open[i] = 1;
+    stack.push(i);
+  };
+  for (let x = 0; x < w; x++) {
+    enter(x);
+    enter((h - 1) * w + x);
+  }
+  for (let y = 0; y < h; y++) {
+    enter(y * w);
+    enter(y * w + w - 1);
+  }
+  flood(stack, w, h, sidesAndCorners, enter);
+  for (let i = 0; i < coverage.length; i++) if (!open[i]) coverage[i] = 1;
+}
+
+/** Unmarks parts, connected over sides and corners, that cover fewer than `leastPixels` by half or more. */
+export function dropCrumbs(coverage: Float32Array, w: number, h: number, leastPixels: number): void {
+  const seen = new Uint8Array(w * h);
+  const stack: number[] = [];
+  const enter = (i: number) => {
+    if (coverage[i] <= 0 || seen[i]) return;
+    seen[i] = 1;
+    stack.push(i);
+  };
+  for (let i = 0; i < coverage.length; i++) {
+    if (seen[i]) continue;
+    enter(i);
+    const part: number[] = [];
+    flood(stack, w, h, sidesAndCorners, enter, part);
+    const count = part.reduce((n, j) => n + (coverage[j] >= 0.5 ? 1 : 0), 0);
+    if (count < leastPixels) for (const j of part) coverage[j] = 0;
+  }
+}
+
+/** Takes coverage away from the guard and from what only lies behind it: what stays is reached from the marked pixels,
+ *  side by side, without crossing it. The marked pixels themselves stay. */
+export function keepOff(
+  coverage: Float32Array,
+  inside: Uint8Array,
+  guard: Float32Array,
+  w: number,
+  h: number,
+): void {
+  const reached = new Uint8Array(w * h);
+  const stack: number[] = [];
+  const enter = (i: number) => {
+    if (reached[i] || coverage[i] <= 0 || (guard[i] >= 0.5 && !inside[i])) return;
+    reached[i] = 1;
+    stack.push(i);
+  };
+  for (let i = 0; i < inside.length; i++) if (inside[i]) enter(i);
+  flood(stack, w, h, sides, enter);
+  for (let i = 0; i < coverage.length; i++) if (!reached[i]) coverage[i] = 0;
+}
+
+/** Takes pixels off the stack and enters their neighbours until none is left. */
+function flood(
+  stack: number[],
+  w: number,
+  h: number,
+  steps: readonly Step[],
+  enter: (i: number) => void,
+  visited?: number[],
+): void {
+  for (let i = stack.pop(); i !== undefined; i = stack.pop()) {
+    visited?.push(i);
+    const x = i % w;
+    const y = (i - x) / w;
+    for (const [dx, dy] of steps)
+      if (x + dx >= 0 && x + dx < w && y + dy >= 0 && y + dy < h) enter(i + dy * w + dx);
+  }
+}
