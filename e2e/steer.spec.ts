@@ -156,7 +156,7 @@ test('tryouts: several candidates side by side, at 1:1 too; one is picked, no ot
   await bench.press('2');
   await bench.settled();
   const first = (await mends(bench))[0].chosenTry;
-  await bench.press('t');
+  await bench.press('Shift+N');
   const dialog = page.getByRole('dialog', { name: /^Tryouts/ });
   await expect(dialog.getByRole('status')).toContainText('7 of 7 ready', { timeout: 60_000 });
   await expect(dialog.getByRole('img')).toHaveCount(7);
@@ -177,14 +177,14 @@ test('tryouts: several candidates side by side, at 1:1 too; one is picked, no ot
   await page.getByRole('group', { name: 'Tries' }).getByRole('button', { name: '1', exact: true }).click();
   expect((await mends(bench))[0].chosenTry).toBe(first);
   // Opened again it shows what there is; further ones only when asked for.
-  await bench.press('t');
+  await bench.press('Shift+N');
   await expect(dialog.getByRole('status')).toContainText('7 of 7 ready');
   await dialog.getByRole('button', { name: 'More fills' }).click();
   await expect(dialog.getByRole('status')).toContainText('11 of 11 ready', { timeout: 60_000 });
   await page.keyboard.press('Escape');
   await expect(dialog).toBeHidden();
   expect((await mends(bench))[0].tries).toHaveLength(9);
-  await bench.press('t');
+  await bench.press('Shift+N');
   await dialog
     .getByRole('listitem')
     .filter({ hasText: 'heal' })
@@ -221,7 +221,7 @@ test('a second pass over what a fill left takes its settings; repeat takes the l
   const [first, second] = await mends(bench);
   expect(second.steer).toEqual(first.steer);
   expect(second.params.reach).toBeGreaterThan(first.params.reach);
-  await bench.press('Escape', 'r', 'q');
+  await bench.press('Escape', 'Shift+2', 'q');
   await bench.drag([
     [100, 100],
     [112, 100],

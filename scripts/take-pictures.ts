@@ -166,7 +166,7 @@ try {
   await take('steer');
   await page.getByRole('button', { name: /^Choose Sign/ }).click();
   await page.locator('canvas').first().focus();
-  await page.keyboard.press('t');
+  await page.keyboard.press('Shift+N');
   await page.waitForFunction(
     () => {
       const candidates = window.bench?.state.tryouts?.candidates ?? [];

@@ -2,7 +2,7 @@ import { strFromU8, strToU8, type Unzipped, unzip, type Zippable, zip } from 'ff
 import { array, number, object, string } from 'yup';
 import { boundsOfArea, type Mask, type MaskLookup, rasteriseArea } from '../area';
 import { InputError, messageOf } from '../errors';
-import { allMends, checkJob, checkWith, type Job, type TryPixels } from '../job';
+import { allMends, checkJob, checkWith, type Job, maskIdsOf, type TryPixels } from '../job';
 import { boundsOf, type Depth, intersect, isEmpty, type Raster } from '../raster';
 import { decodeMask, decodePng, encodeMask, encodePng } from './png';
 
@@ -121,10 +121,9 @@ export async function readJobFile(bytes: Uint8Array): Promise<JobBundle> {
       );
     tries.set(id, { tryId: id, x, y, w, h, data: raster.data, inputKey });
   }
-  for (const mend of allMends(job))
-    for (const shape of mend.area.shapes)
-      if (shape.kind === 'mask' && !masks.has(shape.maskId))
-        throw new InputError('job-file', `This job file is incomplete: mask ${shape.maskId} is missing.`);
+  for (const id of maskIdsOf(job))
+    if (!masks.has(id))
+      throw new InputError('job-file', `This job file is incomplete: mask ${id} is missing.`);
   return { job, original: part(manifest.original), masks, tries };
 }
 

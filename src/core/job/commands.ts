@@ -1,7 +1,7 @@
 import { applyPatches, type Draft, enablePatches, type Patch, produceWithPatches } from 'immer';
 import { InvariantError } from '../errors';
 import { findMend } from './find';
-import type { Job, Layer, Mend, Try, Zones } from './types';
+import type { Job, Layer, Mend, NamedArea, Try, Zones } from './types';
 
 enablePatches();
 
@@ -153,5 +153,28 @@ export const placeLayer = (layerId: string, index: number): Command => ({
     if (from < 0 || from === index) return;
     const [layer] = draft.layers.splice(from, 1);
     draft.layers.splice(index, 0, layer);
+  },
+});
+
+/** Keeps a mark under a name. */
+export const addArea = (named: NamedArea): Command => ({
+  label: `keep ${named.name}`.slice(0, 200),
+  change: (draft) => {
+    draft.areas.push(named as Draft<NamedArea>);
+  },
+});
+
+export const renameArea = (id: string, name: string): Command => ({
+  label: 'rename area',
+  change: (draft) => {
+    const named = draft.areas.find((a) => a.id === id);
+    if (named) named.name = name;
+  },
+});
+
+export const removeArea = (id: string): Command => ({
+  label: 'delete area',
+  change: (draft) => {
+    draft.areas = draft.areas.filter((a) => a.id !== id);
   },
 });

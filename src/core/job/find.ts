@@ -26,3 +26,11 @@ export function asTried(mend: Mend, tryId: string | null): { mend: Mend; seed: n
   const settled = own?.params ? { ...mend, params: { ...mend.params, ...own.params } } : mend;
   return { mend: settled, seed: own?.seed ?? 1 };
 }
+
+/** The masks that a job's areas are made of. */
+export function maskIdsOf(job: Job): Set<string> {
+  const ids = new Set<string>();
+  const areas = [...allMends(job).map((m) => m.area), ...job.areas.map((a) => a.area)];
+  for (const area of areas) for (const shape of area.shapes) if (shape.kind === 'mask') ids.add(shape.maskId);
+  return ids;
+}

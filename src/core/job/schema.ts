@@ -20,6 +20,7 @@ import {
   type MethodId,
   methodIds,
   mostGuideLines,
+  mostNamedAreas,
   mostStopLines,
   noSteer,
   noZones,
@@ -236,6 +237,9 @@ const jobSchema = object({
     .noUnknown()
     .required(),
   zones: zonesSchema,
+  areas: array(object({ id: id(), name: title(), area: areaSchema }).noUnknown())
+    .max(mostNamedAreas)
+    .default([]),
   layers: array(
     object({
       id: id(),
@@ -275,9 +279,11 @@ export function checkJob(value: unknown): Job {
     unique(seen, layer.id);
     for (const mend of layer.mends) unique(seen, mend.id);
   }
+  for (const named of job.areas) unique(seen, named.id);
   return {
     ...job,
     zones: pressedZones(job.zones),
+    areas: job.areas.map((named) => ({ ...named, area: pressed(named.area) })),
     layers: job.layers.map((layer) => ({ ...layer, mends: layer.mends.map(withPressure) })),
   };
 }

@@ -114,6 +114,7 @@ export function jobOfSheet(
       photo,
       layers: [layer],
       zones: noZones,
+      areas: [],
     },
     masks,
   };

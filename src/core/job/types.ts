@@ -12,7 +12,17 @@ export interface Job {
   readonly layers: readonly Layer[];
   /** For every mend that finds its own sources. */
   readonly zones: Zones;
+  /** Marks that were kept, to be used again by any mend. */
+  readonly areas: readonly NamedArea[];
 }
+
+export interface NamedArea {
+  readonly id: string;
+  readonly name: string;
+  readonly area: Area;
+}
+
+export const mostNamedAreas = 500;
 
 /** Where sources may come from. */
 export interface Zones {

@@ -84,4 +84,5 @@ export const jobOf = (photo: Raster, layers: readonly Layer[]): Job => ({
   },
   layers,
   zones: noZones,
+  areas: [],
 });

@@ -1,4 +1,4 @@
-import type { Surround } from '../session/state';
+import type { MarkHue, Surround } from '../session/state';
 
 /** The hues that carry meaning on the photo; the style sheet has the same ones. */
 export const colours = {
@@ -15,3 +15,10 @@ export const colours = {
 } as const;
 
 export const surrounds: Record<Surround, string> = { light: '#d9d9d9', mid: '#8c8c8c', dark: '#333333' };
+
+/** What a mark may be shown in: told apart from the photo whatever its colours are. */
+export const markColours: Record<MarkHue, string> = {
+  green: '#0f8f7d',
+  violet: '#8a3fc4',
+  yellow: '#e8c400',
+};

@@ -8,9 +8,10 @@ import {
   stepsAt,
 } from '../../core/geometry';
 import type { GuideLine, Mend, Rail, SourceShift, StopLine, Zones } from '../../core/job';
-import type { ShownMap } from '../session/state';
+import type { Scribbles, SpanPoint } from '../../core/marking';
+import type { MarkHue, MarkLook, ShownMap } from '../session/state';
 import { type Camera, type Point, type Size, toScreen } from '../viewport/camera';
-import { colours } from './colours';
+import { colours, markColours } from './colours';
 
 const paths = new WeakMap<Area, Path2D>();
 
@@ -110,6 +111,73 @@ export class Overlay {
     c.restore();
   }
 
+  /** What is marked, in the way and the colour that were chosen for it. */
+  mark(path: Path2D, look: MarkLook, hue: MarkHue): void {
+    const { context: c, camera, view, ratio } = this;
+    const colour = markColours[hue];
+    c.save();
+    c.translate(view.width / 2, view.height / 2);
+    c.scale(camera.zoom, camera.zoom);
+    c.translate(-camera.x, -camera.y);
+    const px = ratio / camera.zoom;
+    if (look === 'tint') {
+      c.globalAlpha = 0.24;
+      c.fillStyle = colour;
+      c.fill(path, 'evenodd');
+      c.globalAlpha = 1;
+    } else if (look === 'hatch') {
+      const pattern = c.createPattern(zoneTile(colour, 'hatch'), 'repeat')!;
+      pattern.setTransform(new DOMMatrix([px, 0, 0, px, 0, 0]));
+      c.fillStyle = pattern;
+      c.fill(path, 'evenodd');
+    }
+    c.lineJoin = 'round';
+    for (const [stroke, width] of [
+      [colours.halo, 3.5],
+      [colour, 1.75],
+    ] as const) {
+      c.strokeStyle = stroke;
+      c.lineWidth = width * px;
+      c.stroke(path);
+    }
+    c.restore();
+  }
+
+  /** The scribbles that a thing is grown from: those outside it are hollow. */
+  scribbles({ inside, outside }: Scribbles): void {
+    for (const [strokes, away] of [
+      [inside, false],
+      [outside, true],
+    ] as const)
+      for (const { points } of strokes)
+        this.doubleStroke(this.polyline(points), away ? [2, 6] : [], away ? colours.source : colours.mended);
+  }
+
+  /** The clicks along a line, and the way between them. */
+  clicks(clicks: readonly SpanPoint[]): void {
+    this.doubleStroke(this.polyline(clicks), [3, 5]);
+    for (const [x, y] of clicks) this.ring(toScreen(this.camera, this.view, { x, y }), 5 * this.ratio);
+  }
+
+  /** From the last corner of an outline to the pointer. */
+  rubber([x, y]: readonly number[], to: Point): void {
+    const path = new Path2D();
+    const from = toScreen(this.camera, this.view, { x, y });
+    path.moveTo(from.x, from.y);
+    path.lineTo(to.x, to.y);
+    this.doubleStroke(path, [3, 5]);
+  }
+
+  private polyline(points: readonly (readonly number[])[]): Path2D {
+    const path = new Path2D();
+    points.forEach(([x, y], i) => {
+      const p = toScreen(this.camera, this.view, { x, y });
+      if (i === 0) path.moveTo(p.x, p.y);
+      path.lineTo(p.x, p.y);
+    });
+    return path;
+  }
+
   shape(shape: Shape): void {
     const path = new Path2D();
     if (shape.kind === 'polygon') {
@@ -119,6 +187,8 @@ export class Overlay {
       });
       path.closePath();
     } else if (shape.kind === 'box') path.rect(shape.x, shape.y, shape.w, shape.h);
+    else if (shape.kind === 'ellipse')
+      path.ellipse(shape.x + shape.w / 2, shape.y + shape.h / 2, shape.w / 2, shape.h / 2, 0, 0, 2 * Math.PI);
     else if (shape.kind === 'stroke')
       return this.strokeTrail(shape.points, shape.radiusPx, shape.op === 'subtract');
     this.outline(path, shape.op === 'subtract' ? 'source' : 'mended', undefined, shape.op === 'add');
@@ -326,15 +396,15 @@ export class Overlay {
     c.restore();
   }
 
-  private doubleStroke(path: Path2D, dash: number[] = []): void {
+  private doubleStroke(path: Path2D, dash: number[] = [], colour: string = colours.steer): void {
     const { context: c, ratio } = this;
     c.save();
     c.lineCap = 'round';
-    for (const [colour, width] of [
+    for (const [stroke, width] of [
       [colours.threadEdge, 4],
-      [colours.steer, 2],
+      [colour, 2],
     ] as const) {
-      c.strokeStyle = colour;
+      c.strokeStyle = stroke;
       c.lineWidth = width * ratio;
       c.setLineDash(dash.map((d) => d * ratio));
       c.stroke(path);

@@ -1,4 +1,4 @@
-import type { boundsOfArea, MaskLookup } from '../../core/area';
+import type { boundsOfArea, MaskLookup, Shape } from '../../core/area';
 import { project, stepsAt } from '../../core/geometry';
 import { findMend, type Mend } from '../../core/job';
 import { aboutOf, methods, type Placement, placementOf } from '../../core/methods';
@@ -211,9 +211,18 @@ export class Painter {
       const [dx, dy] = [source[0] - target[0], source[1] - target[1]];
       overlay.outline(path, 'mended', good ? { dx: -dx, dy: -dy } : undefined);
       overlay.outline(path, 'source', good ? undefined : { dx, dy });
-    } else if (state.mark) overlay.outline(outlinePath(state.mark, masks), 'mended', undefined, true);
+    } else if (state.mark) overlay.mark(outlinePath(state.mark, masks), state.markLook, state.markHue);
+    const guard = state.laying?.what === 'guard' ? this.guardOf(state) : null;
+    if (guard) overlay.zones({ allow: null, avoid: { shapes: guard, marginPx: 0, featherPx: 0 } }, masks);
+    if (state.markTool === 'grow') overlay.scribbles(state.scribbles);
+    if (state.markTool === 'span') overlay.clicks(state.spanClicks);
     if (state.drawing) overlay.shape(state.drawing);
     this.brush(scene, overlay);
+  }
+
+  private guardOf({ laying, mark, job }: SessionState): readonly Shape[] | null {
+    const area = laying?.mendId && job ? findMend(job, laying.mendId)?.mend.area : mark;
+    return area?.guard ?? null;
   }
 
   /** Where a mend takes from: outline, thread, and handles to move, turn and scale it. */
@@ -285,7 +294,9 @@ export class Painter {
       const [x, y] = sight ? sight.from : [set.x, set.y];
       overlay.sourceMark(toScreen(camera, this.view, { x, y }));
     }
-    if (!pointer || state.markTool !== 'paint' || state.readOnly) return;
+    if (pointer && state.markTool === 'lasso' && state.drawing?.kind === 'polygon')
+      overlay.rubber(state.drawing.points[state.drawing.points.length - 1], pointer);
+    if (!pointer || (state.markTool !== 'paint' && state.markTool !== 'grow') || state.readOnly) return;
     const radius = (next.sizePx / 2) * camera.zoom;
     if (takes && brush && !scene.painting && radius > 3) this.brushPreview(scene, brush, pointer, radius);
     if (state.method === 'paint' && next.colour && !state.laying && !scene.painting)

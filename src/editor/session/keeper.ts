@@ -1,3 +1,4 @@
+import type { Mask } from '../../core/area';
 import { messageOf } from '../../core/errors';
 import type { Job, Transaction, TryPixels } from '../../core/job';
 import type { JobStore } from '../../runtime/storage';
@@ -25,6 +26,10 @@ export class Keeper {
 
   putTry(jobId: string, pixels: TryPixels): void {
     this.add(() => this.store.putTry(jobId, pixels));
+  }
+
+  putMask(jobId: string, maskId: string, mask: Mask): void {
+    this.add(() => this.store.putMask(jobId, maskId, mask));
   }
 
   /** True while something is not yet kept. */

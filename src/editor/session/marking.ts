@@ -1,6 +1,19 @@
-import type { Shape } from '../../core/area';
-import type { MethodId } from '../../core/job';
-import { addShape } from './new-mend';
+import {
+  type Area,
+  bakeArea,
+  invertArea,
+  type Mask,
+  type MaskShape,
+  rasteriseArea,
+  type Shape,
+  trimMask,
+} from '../../core/area';
+import { InputError } from '../../core/errors';
+import { decodeMask, encodeMask } from '../../core/formats';
+import { addArea, type MethodId, mostNamedAreas } from '../../core/job';
+import { boundsOf, type Rect } from '../../core/raster';
+import { addShape, newId } from './new-mend';
+import { paintsLive } from './painting';
 import type { Session } from './session';
 
 /** What is marked and not yet mended: added to, taken from, given to a mend as its area. */
@@ -8,7 +21,14 @@ export class Marking {
   constructor(private readonly session: Session) {}
 
   clear(): void {
-    this.session.set({ mark: null, drawing: null, reshaping: null });
+    this.session.finding.clear();
+    this.session.set({
+      mark: null,
+      drawing: null,
+      reshaping: null,
+      scribbles: { inside: [], outside: [] },
+      spanClicks: [],
+    });
   }
 
   /** Takes a mend's area up as what is marked, so that it can be added to and taken away from. */
@@ -41,7 +61,7 @@ export class Marking {
       this.session.steering.addDrawn(shape);
       return;
     }
-    if (shape.op === 'subtract' && !mark) {
+    if (shape.op !== 'add' && !mark) {
       this.session.notify('Nothing is marked yet, so there is nothing to take away from.');
       return;
     }
@@ -70,4 +90,113 @@ export class Marking {
     const { mark } = this.session.state;
     if (mark) this.session.begin(this.session.mending.make(method, mark));
   }
+
+  /** Changes how the mark's outline is treated. */
+  adjust(changes: Partial<Omit<Area, 'shapes'>>): void {
+    const { mark } = this.session.state;
+    if (mark) this.session.set({ mark: { ...mark, ...changes } });
+  }
+
+  /** Marks everything else instead. */
+  invert(): void {
+    const { session } = this;
+    const { mark, job } = session.state;
+    if (!job) return;
+    if (!mark) {
+      session.notify('Nothing is marked yet that could be inverted.');
+      return;
+    }
+    const photo = boundsOf(job.photo);
+    session.set({ mark: invertArea(mark, photo) ?? invertArea(this.baked(mark, photo), photo) });
+  }
+
+  /** The area as pixels. */
+  private baked(area: Area, photo: Rect): Area {
+    const { mask, x, y } = bakeArea(area, photo, (id) => this.session.masks.get(id));
+    return { ...plain, shapes: [this.maskShape(mask, x, y)] };
+  }
+
+  private maskShape(mask: Mask, x: number, y: number, w = mask.w, h = mask.h): MaskShape {
+    return { kind: 'mask', op: 'add', x, y, w, h, maskId: this.session.holdMask(mask) };
+  }
+
+  // Kept areas
+
+  /** Keeps what is marked, or a mend's area, with the job. */
+  keep(area: Area | null = this.session.state.mark): void {
+    const { session } = this;
+    const { job } = session.state;
+    if (!job || !session.mayWrite()) return;
+    if (!area) {
+      session.notify('Nothing is marked yet that could be kept.');
+      return;
+    }
+    if (job.areas.length >= mostNamedAreas) {
+      session.notify(`A job keeps at most ${mostNamedAreas} areas. Delete some first.`, 'warning');
+      return;
+    }
+    const taken = new Set(job.areas.map((a) => a.name));
+    let number = job.areas.length + 1;
+    while (taken.has(`Area ${number}`)) number++;
+    const name = `Area ${number}`;
+    if (session.run(addArea({ id: newId(), name, area })))
+      session.notify(`Kept as ${name}. It is in the list on the left.`);
+  }
+
+  /** Marks a kept area again, together with what is marked. */
+  use(areaId: string): void {
+    const { session } = this;
+    const { job, mark, method } = session.state;
+    const named = job?.areas.find((a) => a.id === areaId);
+    if (!job || !named || !session.mayWrite()) return;
+    this.session.finding.clear();
+    const photo = boundsOf(job.photo);
+    const area = mark ? this.joined(mark, named.area, photo) : named.area;
+    session.set({ mark: area, chosen: null, method: paintsLive(method) ? null : method });
+  }
+
+  /** Two areas as one: pixels where they are treated otherwise. */
+  private joined(a: Area, b: Area, photo: Rect): Area {
+    const rest = ({ shapes, ...more }: Area) => JSON.stringify(more);
+    if (rest(a) === rest(b) && b.shapes.every((s) => s.op === 'add'))
+      return { ...a, shapes: [...a.shapes, ...b.shapes] };
+    return { ...plain, shapes: [...this.baked(a, photo).shapes, ...this.baked(b, photo).shapes] };
+  }
+
+  /** A PNG as large as the photo: white where the area is, grey where it is soft. */
+  exportMask(areaId: string): Blob {
+    const { job } = this.session.state;
+    const named = job?.areas.find((a) => a.id === areaId);
+    if (!job || !named) throw new InputError('no-area', 'This area is gone.');
+    const photo = boundsOf(job.photo);
+    const coverage = rasteriseArea(named.area, photo, (id) => this.session.masks.get(id));
+    const data = Uint8Array.from(coverage, (v) => Math.round(v * 255));
+    const png = encodeMask({ w: photo.w, h: photo.h, data });
+    return new Blob([png as Uint8Array<ArrayBuffer>], { type: 'image/png' });
+  }
+
+  /** Keeps a PNG mask as an area: its bright parts, as large as the photo or in its proportions. */
+  async importMask(file: File): Promise<void> {
+    const { session } = this;
+    const { job } = session.state;
+    if (!job || !session.mayWrite()) return;
+    const mask = decodeMask(new Uint8Array(await file.arrayBuffer()));
+    const { width, height } = job.photo;
+    const across = width / mask.w;
+    if (Math.abs(mask.h * across - height) > Math.max(1, across))
+      throw new InputError(
+        'mask-size',
+        `${file.name} is ${mask.w} × ${mask.h} pixels, which does not go with a photo of ${width} × ${height}.`,
+      );
+    if (!mask.data.some((v) => v > 0))
+      throw new InputError('mask-empty', `${file.name} is black all over, so it marks nothing.`);
+    const { mask: trimmed, x, y } = trimMask(mask);
+    const down = height / mask.h;
+    const shape = this.maskShape(trimmed, x * across, y * down, trimmed.w * across, trimmed.h * down);
+    const name = file.name.replace(/\.png$/i, '').slice(0, 200) || 'Mask';
+    const area = { ...plain, shapes: [shape] };
+    if (session.run(addArea({ id: newId(), name, area }))) session.notify(`Kept as ${name}.`);
+  }
 }
+
+const plain = { marginPx: 0, featherPx: 0 };

@@ -47,7 +47,8 @@ export class Mending {
       mend = { ...mend, source };
     }
     if (!this.session.run(addMend(activeLayer, mend))) return;
-    this.session.set({ mark: null, chosen: mend.id });
+    this.session.marking.clear();
+    this.session.set({ chosen: mend.id });
     if (method === 'fill') this.session.set({ lastFilled: mend.id });
     if (methods[method].scope === 'kept') void this.session.fills.compute(mend.id);
     else if (method === 'heal' || method === 'patch') void this.session.steering.offerStops(mend);

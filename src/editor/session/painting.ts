@@ -104,14 +104,16 @@ export class Painting {
 
   begin(point: StrokePoint, shift: boolean, alt: boolean): void {
     const { session } = this;
-    this.addsMore = shift;
+    this.addsMore = shift && !alt;
     const { job, method, next, activeLayer, laying } = session.state;
     if (!job || !activeLayer || !session.mayWrite()) return;
     const first = rounded(point);
     this.hand = first;
-    if (laying || !paintsLive(method)) {
+    if (laying || !paintsLive(method) || session.state.markTool === 'grow') {
       const hardness = laying?.what === 'rub' ? next.hardness : 1;
-      session.set({ drawing: this.shapeOf([first], hardness, alt) });
+      const keepsBoth = shift && alt && !laying && session.state.markTool === 'paint';
+      const shape = this.shapeOf([first], hardness, alt);
+      session.set({ drawing: keepsBoth ? { ...shape, op: 'intersect' } : shape });
       return;
     }
     const source = this.takeSource(method, first);
@@ -222,9 +224,10 @@ export class Painting {
     const { session, feed } = this;
     this.lastEnd = this.hand;
     if (!feed) {
-      const { drawing, method, laying } = session.state;
+      const { drawing, method, laying, markTool } = session.state;
       if (drawing?.kind !== 'stroke') return;
-      if (method === 'tap' && !laying) await this.addTap(drawing);
+      if (markTool === 'grow' && !laying) session.finding.scribble(drawing, this.addsMore);
+      else if (method === 'tap' && !laying) await this.addTap(drawing);
       else session.marking.add(drawing, this.addsMore);
       return;
     }

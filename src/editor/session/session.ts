@@ -9,6 +9,7 @@ import {
   type Job,
   type Mend,
   type MethodId,
+  maskIdsOf,
   record,
   redo,
   transact,
@@ -22,11 +23,12 @@ import type { JobStore, OpenedJob } from '../../runtime/storage';
 import type { Effect, Grip } from '../tools/gesture';
 import type { Point } from '../viewport/camera';
 import { Fills } from './fills';
+import { Finding } from './finding';
 import { Keeper } from './keeper';
 import { Marking } from './marking';
 import { Mending } from './mending';
 import { dragged, dragLabel } from './move-mend';
-import { newLayer } from './new-mend';
+import { newId, newLayer } from './new-mend';
 import { Painting } from './painting';
 import { Patching } from './patching';
 import { Scout } from './scout';
@@ -46,6 +48,7 @@ export class Session {
   readonly masks = new Map<string, Mask>();
   readonly fills: Fills;
   readonly marking = new Marking(this);
+  readonly finding = new Finding(this);
   readonly mending = new Mending(this);
   readonly steering = new Steering(this);
   readonly tryouts = new Tryouts(this);
@@ -54,6 +57,7 @@ export class Session {
   readonly scout = new Scout(this);
   view: View | null = null;
   preview: ImageBitmap | null = null;
+  private readonly heldMasks = new Set<string>();
   private readonly keeper: Keeper;
   private readonly pool = new WorkerPool(makePoolWorker);
   private client: WorkerClient<EngineProtocol> | null = null;
@@ -180,6 +184,8 @@ export class Session {
       'warning',
     );
     await this.startEngine(await this.jobs.open(this.jobId));
+    const held = [...this.heldMasks].map((id) => ({ id, mask: this.masks.get(id)! }));
+    await this.engine.call('addPixels', { tries: [], masks: held });
     this.pixelsChanged();
   }
 
@@ -196,6 +202,7 @@ export class Session {
       if (hadPreview) this.endPreview(job);
       return false;
     }
+    this.keepMasks(done.job);
     const history = record(this.state.history, done.transaction);
     this.set({ job: done.job, history });
     this.keeper.commit(done.job, done.transaction, history.cursor);
@@ -203,6 +210,23 @@ export class Session {
     void this.engine.call('patchJob', { patches: done.transaction.forward });
     this.afterChange();
     return true;
+  }
+
+  /** Takes in pixels of a mark. They are kept with the job once something of it uses them. @returns their id */
+  holdMask(mask: Mask): string {
+    const id = newId();
+    this.masks.set(id, mask);
+    this.heldMasks.add(id);
+    void this.engine.call('addPixels', { tries: [], masks: [{ id, mask }] });
+    return id;
+  }
+
+  private keepMasks(job: Job): void {
+    if (this.heldMasks.size === 0) return;
+    for (const id of maskIdsOf(job)) {
+      if (!this.heldMasks.delete(id)) continue;
+      this.keeper.putMask(job.id, id, this.masks.get(id)!);
+    }
   }
 
   /** Shows what a command would do, while a slider or handle is being dragged; {@link run} or null ends it. */
@@ -411,6 +435,21 @@ export class Session {
         return;
       case 'line':
         this.steering.addLine(effect.line);
+        return;
+      case 'pull-begin':
+        this.finding.pullBegin(effect.at, effect.op);
+        return;
+      case 'pull':
+        this.finding.pullTo(effect.dx);
+        return;
+      case 'pull-end':
+        this.finding.pullEnd();
+        return;
+      case 'pull-cancel':
+        this.finding.pullCancel();
+        return;
+      case 'click':
+        this.finding.click(effect.at, effect.op);
         return;
       case 'choose':
         this.set({ chosen: effect.mendId });

@@ -2,13 +2,19 @@ import type { Area, PressureTarget, Shape } from '../../core/area';
 import type { BlendMode } from '../../core/blend';
 import type { PlanePoint } from '../../core/geometry';
 import type { GuideLine, History, Job, Mend, MethodId, Rail, Reads } from '../../core/job';
+import type { Scribbles, SpanOptions, SpanPoint } from '../../core/marking';
 import type { MatchFigures } from '../../core/match';
 import type { FillStage } from '../../core/methods/fill/compute';
 import type { Rect } from '../../core/raster';
 import type { MendState } from '../../runtime/engine/protocol';
 import { type BrushSource, emptySource } from './brush-source';
 
-export type MarkTool = 'choose' | 'paint' | 'lasso' | 'box';
+export type MarkTool = 'choose' | 'paint' | 'lasso' | 'box' | 'colour' | 'grow' | 'span';
+/** How what is marked is shown. */
+export const markLooks = ['tint', 'outline', 'hatch'] as const;
+export type MarkLook = (typeof markLooks)[number];
+export const markHues = ['green', 'violet', 'yellow'] as const;
+export type MarkHue = (typeof markHues)[number];
 export type Compare = 'none' | 'wipe' | 'pair';
 export type Surround = 'light' | 'mid' | 'dark';
 
@@ -19,6 +25,10 @@ export interface NextMend {
   readonly hardness: number;
   readonly marginPx: number;
   readonly featherPx: number;
+  /** What the box tool drags out. */
+  readonly boxKind: 'box' | 'ellipse';
+  readonly pick: { readonly tolerance: number; readonly everywhere: boolean };
+  readonly span: SpanOptions;
   readonly opacity: number;
   readonly blend: BlendMode;
   readonly reads: Reads;
@@ -78,7 +88,7 @@ export interface Notice {
 
 /** Something being laid down on the photo about where sources come from; for one mend, or (null) for the whole job. */
 export type Laying =
-  | { readonly what: 'allow' | 'avoid'; readonly mendId: string | null }
+  | { readonly what: 'allow' | 'avoid' | 'guard'; readonly mendId: string | null }
   | { readonly what: 'line' | 'rail' | 'stop' | 'rub'; readonly mendId: string };
 
 /** Several finished candidates for one mend, to choose from by eye. */
@@ -128,6 +138,12 @@ export interface SessionState {
   readonly dragging: { readonly target: PlanePoint; readonly source: PlanePoint } | null;
   /** Marked, not yet mended. */
   readonly mark: Area | null;
+  /** What the thing that is marked was grown from. */
+  readonly scribbles: Scribbles;
+  /** The clicks along the line that is being marked. */
+  readonly spanClicks: readonly SpanPoint[];
+  readonly markLook: MarkLook;
+  readonly markHue: MarkHue;
   /** The mend whose area is what is marked, to be changed. */
   readonly reshaping: string | null;
   readonly laying: Laying | null;
@@ -170,6 +186,9 @@ export const initialState: SessionState = {
     hardness: 0.6,
     marginPx: 6,
     featherPx: 4,
+    boxKind: 'box',
+    pick: { tolerance: 18, everywhere: false },
+    span: { lines: 1, bends: true },
     opacity: 1,
     blend: 'normal',
     reads: 'below',
@@ -191,6 +210,10 @@ export const initialState: SessionState = {
   loupeRight: false,
   dragging: null,
   mark: null,
+  scribbles: { inside: [], outside: [] },
+  spanClicks: [],
+  markLook: 'tint',
+  markHue: 'green',
   reshaping: null,
   laying: null,
   drawnLine: null,

@@ -13,7 +13,7 @@ import {
 } from '../../core/job';
 import type { Grip } from '../tools/gesture';
 import type { Session } from './session';
-import type { Laying } from './state';
+import type { Laying, MarkTool } from './state';
 
 /** Lays down, on the photo, where a mend's sources come from: zones, a rail, a plane, guide lines. What is laid down does
  *  not compute the mend again by itself; it is then told to be out of date, and filled again when asked. */
@@ -28,8 +28,8 @@ export class Steering {
     const { session } = this;
     if (session.state.readOnly) return;
     const { markTool } = session.state;
-    session.marking.clear();
-    session.set({ laying, method: null, markTool: markTool === 'choose' ? 'paint' : markTool });
+    if (laying.what !== 'guard' || laying.mendId) session.marking.clear();
+    session.set({ laying, method: null, markTool: drawsZones(markTool) ? markTool : 'paint' });
   }
 
   done(): void {
@@ -41,12 +41,23 @@ export class Steering {
     const { laying } = this.session.state;
     if (laying?.what === 'stop') return this.addStop(laying.mendId, shape);
     if (laying?.what === 'rub') return this.rub(laying.mendId, shape);
+    if (laying?.what === 'guard') return this.addGuard(laying.mendId, shape);
     if (laying?.what !== 'allow' && laying?.what !== 'avoid') return;
     const { what, mendId } = laying;
     const now = this.zoneOf(what, mendId);
     if (shape.op === 'subtract' && !now) return;
     const area: Area = { shapes: [...(now?.shapes ?? []), hard(shape)], marginPx: 0, featherPx: 0 };
     this.setZone(what, mendId, area);
+  }
+
+  /** What the margin of a mend's area, or (null) of what is marked, stops at. */
+  private addGuard(mendId: string | null, shape: Shape): void {
+    const { session } = this;
+    const area = mendId ? session.mendOf(mendId)?.area : session.state.mark;
+    if (!area) return;
+    const guard = [...(area.guard ?? []), hard(shape)];
+    if (mendId) session.mending.change(mendId, 'draw guard', { area: { ...area, guard } });
+    else session.set({ mark: { ...area, guard } });
   }
 
   private addStop(mendId: string, shape: Shape): void {
@@ -270,5 +281,8 @@ function angleOf([x0, y0, x1, y1]: GuideLine): number {
   if (angle > 90) return angle - 180;
   return angle < -90 ? angle + 180 : angle;
 }
+
+/** The tools that draw shapes by themselves, without looking at the photo. */
+const drawsZones = (tool: MarkTool): boolean => tool === 'paint' || tool === 'lasso' || tool === 'box';
 
 const hard = (shape: Shape): Shape => (shape.kind === 'stroke' ? { ...shape, hardness: 1 } : shape);

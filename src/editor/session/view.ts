@@ -8,9 +8,11 @@ import { TileStore } from '../painter/tile-store';
 import { boxTool } from '../tools/box';
 import { brushTool } from '../tools/brush';
 import { chooseTool } from '../tools/choose';
+import { clicksTool } from '../tools/clicks';
 import type { GestureEvent, Grip, StrokePoint, Tool } from '../tools/gesture';
 import { lassoTool } from '../tools/lasso';
 import { lineTool } from '../tools/line';
+import { pullTool } from '../tools/pull';
 import {
   type Camera,
   fitCamera,
@@ -24,6 +26,7 @@ import {
 } from '../viewport/camera';
 import { paintsLive, takesFrom } from './painting';
 import type { Session } from './session';
+import type { MarkTool } from './state';
 
 type AnyTool = Tool<{ readonly is: string }>;
 
@@ -195,11 +198,18 @@ export class View {
 
   /** Ends the gesture under way, as Escape does. @returns whether there was one */
   cancelGesture(): boolean {
-    const was = this.mode === 'tool';
+    const was = this.mode === 'tool' || this.toolState.is !== this.tool.start.is;
     if (was) this.send({ type: 'cancel' }, performance.now());
     this.mode = null;
     this.active = null;
     this.pickTool();
+    return was;
+  }
+
+  /** Ends what takes several gestures, as Enter does. @returns whether there was something to end */
+  finishGesture(): boolean {
+    const was = this.mode === null && this.toolState.is !== this.tool.start.is;
+    if (was) this.send({ type: 'finish' }, performance.now());
     return was;
   }
 
@@ -302,7 +312,8 @@ export class View {
       const patches = !e.shiftKey && !e.altKey && this.onPatch(doc);
       if (patches) this.takeUp(chooseTool as unknown as AnyTool);
       const grip = patches ? ({ kind: 'mark' } as const) : this.gripAt(at, doc);
-      this.send({ type: 'down', point, shift: e.shiftKey, alt: e.altKey, grip }, e.timeStamp);
+      const reach = (10 * this.painter.ratio) / this.camera.zoom;
+      this.send({ type: 'down', point, shift: e.shiftKey, alt: e.altKey, grip, reach }, e.timeStamp);
     } else this.mode = null;
     this.pointer = at;
     this.showCursor();
@@ -443,17 +454,20 @@ export class View {
       ? lineTool
       : markTool === 'choose'
         ? chooseTool
-        : markTool === 'lasso'
-          ? lassoTool
-          : markTool === 'box'
-            ? boxTool
-            : picks
-              ? paintingTool
-              : markingTool;
+        : markTool === 'paint'
+          ? picks
+            ? paintingTool
+            : markingTool
+          : this.toolOf(markTool);
     if ((wanted as unknown as AnyTool) === this.tool) return;
-    if (this.mode === 'tool') this.cancelGesture();
+    if (this.mode === 'tool' || this.toolState.is !== this.tool.start.is) this.cancelGesture();
     this.takeUp(wanted as unknown as AnyTool);
     this.showCursor();
+  }
+
+  private toolOf(markTool: Exclude<MarkTool, 'choose' | 'paint'>): unknown {
+    if (markTool === 'box') return this.session.state.next.boxKind === 'box' ? rectangleTool : ovalTool;
+    return { lasso: lassoTool, grow: markingTool, colour: pullTool, span: clicksTool }[markTool];
   }
 
   private send(event: GestureEvent, atMs: number): void {
@@ -476,7 +490,7 @@ export class View {
             ? 'crosshair'
             : markTool === 'choose'
               ? 'default'
-              : markTool === 'paint'
+              : markTool === 'paint' || markTool === 'grow'
                 ? 'none'
                 : 'crosshair';
   }
@@ -557,3 +571,5 @@ export class View {
 
 const paintingTool = brushTool(true);
 const markingTool = brushTool(false);
+const rectangleTool = boxTool('box');
+const ovalTool = boxTool('ellipse');

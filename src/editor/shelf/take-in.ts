@@ -63,6 +63,7 @@ async function takeInPhoto(file: File, store: JobStore): Promise<string> {
       },
       layers: [layer],
       zones: noZones,
+      areas: [],
     };
     await engine.call('setJob', { job });
     await store.add({ job, original, masks: new Map(), tries: new Map() }, Date.now());

@@ -1,4 +1,4 @@
-import type { Shape } from '../../core/area';
+import type { Shape, ShapeOp } from '../../core/area';
 import type { GuideLine } from '../../core/job';
 import type { Point } from '../viewport/camera';
 
@@ -22,13 +22,17 @@ export type GestureEvent =
   | {
       readonly type: 'down';
       readonly point: StrokePoint;
-      /** Shift: add to what is marked. Alt: take away, or pick a source. */
+      /** Shift: add to what is marked. Alt: take away, or pick a source. Both: keep what lies in both. */
       readonly shift: boolean;
       readonly alt: boolean;
       readonly grip: Grip | null;
+      /** How near counts as the same place, in document pixels. */
+      readonly reach?: number;
     }
   | { readonly type: 'move'; readonly points: readonly StrokePoint[] }
   | { readonly type: 'up'; readonly point: StrokePoint }
+  /** Enter: what takes several gestures is done. */
+  | { readonly type: 'finish' }
   /** Escape, a second finger, a lost pointer, another tool: the gesture is taken back. */
   | { readonly type: 'cancel' };
 
@@ -46,6 +50,11 @@ export type Effect =
   | { readonly kind: 'pick-source'; readonly at: Point }
   | { readonly kind: 'show-shape'; readonly shape: Shape | null }
   | { readonly kind: 'mark'; readonly shape: Shape; readonly shift: boolean }
+  | { readonly kind: 'pull-begin'; readonly at: Point; readonly op: ShapeOp }
+  | { readonly kind: 'pull'; readonly dx: number }
+  | { readonly kind: 'pull-end' }
+  | { readonly kind: 'pull-cancel' }
+  | { readonly kind: 'click'; readonly at: Point; readonly op: ShapeOp }
   | { readonly kind: 'show-line'; readonly line: GuideLine | null }
   | { readonly kind: 'line'; readonly line: GuideLine }
   | { readonly kind: 'choose'; readonly mendId: string | null }
@@ -63,5 +72,9 @@ export interface Tool<S extends { readonly is: string }> {
   readonly start: S;
   transition(state: S, event: GestureEvent): Step<S>;
 }
+
+/** What a gesture does to what is marked, by the keys that are held. */
+export const opOf = ({ shift, alt }: { readonly shift: boolean; readonly alt: boolean }): ShapeOp =>
+  alt ? (shift ? 'intersect' : 'subtract') : 'add';
 
 export const stay = <S>(state: S): Step<S> => ({ state, effects: [] });

@@ -2,9 +2,11 @@ import { describe, expect, test } from 'vitest';
 import { boxTool } from './box';
 import { brushTool } from './brush';
 import { chooseTool } from './choose';
+import { clicksTool } from './clicks';
 import type { Effect, GestureEvent, Tool } from './gesture';
 import { lassoTool } from './lasso';
 import { lineTool } from './line';
+import { pullTool } from './pull';
 
 /** Runs a script of events. @returns the states passed through and all effects */
 function play<S extends { readonly is: string }>(
@@ -104,7 +106,80 @@ describe('lasso', () => {
   });
 });
 
+describe('lasso with straight lines', () => {
+  const click = (x: number, y: number, more = {}) => [down(x, y, more), up(x, y)];
+  const shapes = (events: readonly GestureEvent[]) =>
+    play(lassoTool, events).effects.flatMap((e) => (e.kind === 'mark' ? [e.shape] : []));
+
+  test('clicks put down corners; it closes on the first one, on the last one twice, or when finished', () => {
+    const corners = [...click(10, 10), ...click(60, 10), ...click(60, 40)];
+    const want = {
+      kind: 'polygon',
+      op: 'add',
+      points: [
+        [10, 10],
+        [60, 10],
+        [60, 40],
+      ],
+    };
+    expect(shapes([...corners, down(11, 9, { reach: 4 })])).toEqual([want]);
+    expect(shapes([...corners, ...click(60, 40)])).toEqual([want]);
+    expect(shapes([...corners, { type: 'finish' }])).toEqual([want]);
+    expect(shapes(corners)).toEqual([]);
+    expect(shapes([...click(10, 10), ...click(60, 10), { type: 'finish' }])).toEqual([]);
+  });
+
+  test('between corners the way may be drawn by hand', () => {
+    const [shape] = shapes([
+      ...click(0, 0),
+      down(50, 0),
+      move([55, 20], [50, 40]),
+      up(50, 40),
+      { type: 'finish' },
+    ]);
+    expect(shape).toMatchObject({
+      points: [
+        [0, 0],
+        [50, 0],
+        [55, 20],
+        [50, 40],
+      ],
+    });
+  });
+
+  test('with Shift and Alt it keeps what lies in both', () => {
+    const both = { shift: true, alt: true };
+    expect(shapes([down(0, 0, both), move([50, 0], [50, 50]), up(50, 50)])).toMatchObject([
+      { op: 'intersect' },
+    ]);
+  });
+});
+
+describe('pull and clicks', () => {
+  test('a pull tells where it began, how far it went, and that it ended', () => {
+    expect(play(pullTool, [down(10, 20, { alt: true }), move([25, 90]), up(30, 0)]).effects).toEqual([
+      { kind: 'pull-begin', at: { x: 10, y: 20 }, op: 'subtract' },
+      { kind: 'pull', dx: 15 },
+      { kind: 'pull', dx: 20 },
+      { kind: 'pull-end' },
+    ]);
+    expect(play(pullTool, [down(10, 20), cancel]).effects.at(-1)).toEqual({ kind: 'pull-cancel' });
+  });
+
+  test('a click counts once, where it was pressed', () => {
+    expect(play(clicksTool, [down(10, 20), move([25, 90]), up(30, 0), down(1, 2)]).effects).toEqual([
+      { kind: 'click', at: { x: 10, y: 20 }, op: 'add' },
+      { kind: 'click', at: { x: 1, y: 2 }, op: 'add' },
+    ]);
+  });
+});
+
 describe('box', () => {
+  test('an oval is dragged out the same way', () => {
+    const { effects } = play(boxTool('ellipse'), [down(5, 5), move([25, 45]), up(25, 45)]);
+    expect(effects.at(-1)).toMatchObject({ shape: { kind: 'ellipse', x: 5, y: 5, w: 20, h: 40 } });
+  });
+
   test('is the same from any corner, on whole pixels', () => {
     for (const [a, b] of [
       [
@@ -120,13 +195,15 @@ describe('box', () => {
         [20.2, 3.6],
       ],
     ]) {
-      const { effects } = play(boxTool, [down(a[0], a[1]), move([b[0], b[1]]), up(b[0], b[1])]);
+      const { effects } = play(boxTool('box'), [down(a[0], a[1]), move([b[0], b[1]]), up(b[0], b[1])]);
       expect(effects.find((e) => e.kind === 'mark')).toMatchObject({ shape: { x: 2, y: 4, w: 18, h: 27 } });
     }
   });
 
   test('an empty box marks nothing', () => {
-    expect(play(boxTool, [down(5, 5), up(5.2, 40)]).effects.some((e) => e.kind === 'mark')).toBe(false);
+    expect(play(boxTool('box'), [down(5, 5), up(5.2, 40)]).effects.some((e) => e.kind === 'mark')).toBe(
+      false,
+    );
   });
 });
 
@@ -178,7 +255,10 @@ test('every tool is idle again after a cancel, in every state', () => {
     [brushTool(true) as never, [down(1, 1)]],
     [lassoTool as never, [down(1, 1), move([5, 5])]],
     [lineTool as never, [down(1, 1), move([50, 5])]],
-    [boxTool as never, [down(1, 1), move([5, 5])]],
+    [boxTool('box') as never, [down(1, 1), move([5, 5])]],
+    [lassoTool as never, [down(1, 1), up(1, 1), down(9, 9)]],
+    [pullTool as never, [down(1, 1), move([5, 5])]],
+    [clicksTool as never, [down(1, 1)]],
     [chooseTool as never, [down(1, 1, { grip: { kind: 'mend', mendId: 'm' } }), move([9, 9])]],
   ];
   for (const [tool, events] of scripts)

@@ -16,6 +16,7 @@ import { fillInputOf, methods, stopsFor } from '../../core/methods';
 import type { FillInput } from '../../core/methods/fill/compute';
 import { intersect, isEmpty, type Raster, type Rect } from '../../core/raster';
 import { Display } from './display';
+import { Marking } from './marking';
 import { Matching } from './matching';
 import type { MendState, Side, TilePixels, TileRequest } from './protocol';
 import { Stroke } from './stroke';
@@ -30,6 +31,7 @@ export class Engine {
   private readonly evaluator: Evaluator;
   readonly display: Display;
   private readonly matching: Matching;
+  readonly marking: Marking;
   private job: Job | null = null;
   private shownJob: Job | null = null;
   /** Mends that are shown otherwise than the job has them. */
@@ -44,6 +46,7 @@ export class Engine {
     this.evaluator = new Evaluator(photo, photoKey, sources);
     this.display = new Display(photo, this.evaluator);
     this.matching = new Matching(this.display.pyramid);
+    this.marking = new Marking(this.display);
   }
 
   setJob(job: Job): void {

@@ -67,6 +67,9 @@ serve<EngineProtocol>(self, {
   },
   matchFigures: ({ mend }) => need().matchFigures(mend),
   likelyStops: ({ mend }) => need().likelyStops(mend),
+  pickColour: ({ pick, level }) => need().marking.pick(pick, level),
+  growScribbles: ({ scribbles }) => need().marking.grow(scribbles),
+  findSpan: ({ clicks, options }) => need().marking.span(clicks, options),
   pickPaint: ({ x, y, radiusPx }) => need().pickPaint(x, y, radiusPx),
   heldTries: ({ ids }) => need().heldTries(ids),
   crop: async ({ side, rect, maxSidePx, instead }) => {

@@ -1,6 +1,7 @@
 import type { Patch } from 'immer';
-import type { Mask } from '../../core/area';
+import type { Mask, StrokeShape } from '../../core/area';
 import type { Job, Mend, SourceShift, StopLine, TryPixels } from '../../core/job';
+import type { ColourPick, Found, Scribbles, SpanOptions, SpanPoint } from '../../core/marking';
 import type { MatchFigures, SourceMap } from '../../core/match';
 import type { FillInput } from '../../core/methods/fill/compute';
 import type { Depth, Rect } from '../../core/raster';
@@ -78,6 +79,11 @@ export type EngineProtocol = {
   sourceMap: { request: { mend: Mend }; reply: SourceMap };
   matchFigures: { request: { mend: Mend }; reply: MatchFigures | null };
   likelyStops: { request: { mend: Mend }; reply: StopLine[] };
+  /** What has nearly the colour at a point; on a smaller picture while a hand moves. */
+  pickColour: { request: { pick: ColourPick; level: number }; reply: Found | null };
+  growScribbles: { request: { scribbles: Scribbles }; reply: Found | null };
+  /** One stroke for each line that clicks lie on. */
+  findSpan: { request: { clicks: readonly SpanPoint[]; options: SpanOptions }; reply: StrokeShape[] };
   pickPaint: { request: { x: number; y: number; radiusPx: number }; reply: Record<string, number> };
   /** A part of the picture, at most `maxSidePx` long, as an encoded JPEG; with a mend of the job as it would be. */
   crop: { request: { side: Side; rect: Rect; maxSidePx: number; instead?: Mend }; reply: Blob };

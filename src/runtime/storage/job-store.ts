@@ -1,10 +1,10 @@
 import { gunzipSync, gzipSync } from 'fflate';
-import type { Mask } from '../../core/area';
+import type { Area, Mask } from '../../core/area';
 import { InputError } from '../../core/errors';
 import { type JobBundle, sha256 } from '../../core/formats';
 import { checkJob, type History, type Job, type Transaction, type TryPixels } from '../../core/job';
 import type { Depth } from '../../core/raster';
-import { Database, type JobRow, type TryRow } from './database';
+import { Database, type JobRow, type MaskRow, type TryRow } from './database';
 
 export interface OpenedJob {
   readonly job: Job;
@@ -33,13 +33,7 @@ export class JobStore {
   ): Promise<void> {
     const { job, original, masks, tries } = bundle;
     const tryRows = [...tries.values()].map((t) => packTry(job.id, t));
-    const maskRows = [...masks].map(([maskId, m]) => ({
-      maskId,
-      jobId: job.id,
-      w: m.w,
-      h: m.h,
-      pixels: pack(m.data),
-    }));
+    const maskRows = [...masks].map(([maskId, m]) => packMask(job.id, maskId, m));
     const extraBytes = [...tryRows, ...maskRows].reduce((n, row) => n + row.pixels.size, 0);
     await this.write(async () => {
       await this.db.originals.put({ jobId: job.id, file: original, sha256: job.photo.sha256 });
@@ -109,6 +103,14 @@ export class JobStore {
     const row = packTry(jobId, pixels);
     await this.write(async () => {
       await this.db.tries.put(row);
+      await this.grow(jobId, row.pixels.size);
+    });
+  }
+
+  async putMask(jobId: string, maskId: string, mask: Mask): Promise<void> {
+    const row = packMask(jobId, maskId, mask);
+    await this.write(async () => {
+      await this.db.masks.put(row);
       await this.grow(jobId, row.pixels.size);
     });
   }
@@ -195,6 +197,10 @@ export function withNewIds(
     ids.set(id, known);
     return known;
   };
+  const freshMasks = (area: Area): Area => ({
+    ...area,
+    shapes: area.shapes.map((s) => (s.kind === 'mask' ? { ...s, maskId: fresh(s.maskId) } : s)),
+  });
   const { job } = opened;
   const layers = job.layers.map((layer) => ({
     ...layer,
@@ -202,19 +208,18 @@ export function withNewIds(
     mends: layer.mends.map((mend) => ({
       ...mend,
       id: fresh(mend.id),
+      readLayers: mend.readLayers.map(fresh),
       tries: mend.tries.map((t) => ({ ...t, id: fresh(t.id) })),
       chosenTry: mend.chosenTry ? fresh(mend.chosenTry) : null,
-      area: {
-        ...mend.area,
-        shapes: mend.area.shapes.map((s) => (s.kind === 'mask' ? { ...s, maskId: fresh(s.maskId) } : s)),
-      },
+      area: freshMasks(mend.area),
     })),
   }));
+  const areas = job.areas.map((named) => ({ ...named, id: fresh(named.id), area: freshMasks(named.area) }));
   const tries = new Map(opened.tries.map((t) => [fresh(t.tryId), { ...t, tryId: fresh(t.tryId) }]));
   const masks = new Map(opened.masks.map(({ id, mask }) => [fresh(id), mask]));
   return {
     bundle: {
-      job: { ...job, id: newId(), title: `${job.title}, copy`, layers },
+      job: { ...job, id: newId(), title: `${job.title}, copy`, layers, areas },
       original: opened.original,
       tries,
       masks,
@@ -225,6 +230,14 @@ export function withNewIds(
 const pack = (data: Uint8Array): Blob => new Blob([gzipSync(data, { level: 1 }) as Uint8Array<ArrayBuffer>]);
 const unpack = async (blob: Blob): Promise<Uint8Array> =>
   gunzipSync(new Uint8Array(await blob.arrayBuffer()));
+
+const packMask = (jobId: string, maskId: string, { w, h, data }: Mask): MaskRow => ({
+  maskId,
+  jobId,
+  w,
+  h,
+  pixels: pack(data),
+});
 
 function packTry(jobId: string, t: TryPixels): TryRow {
   const depth: Depth = t.data instanceof Uint16Array ? 16 : 8;

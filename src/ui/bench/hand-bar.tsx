@@ -59,7 +59,7 @@ export function HandBar({ bar }: { bar: RefObject<HTMLDivElement | null> }) {
           </Button>
           <Button
             tone="quiet"
-            title="Several candidates side by side (T)"
+            title="Several candidates side by side (Shift + N)"
             onClick={() => session.begin(session.tryouts.open(mend.id))}
           >
             <LayoutGrid className="size-4" aria-hidden /> Tryouts

@@ -7,6 +7,7 @@ import { useBench, useSession } from './use-session';
 
 const told: Record<Laying['what'], string> = {
   allow: 'Draw where it may take from. Alt takes away.',
+  guard: 'Draw what the margin must stop at.',
   avoid: 'Draw where it must not take from. Alt takes away.',
   line: 'Drag along an edge that runs on through the area.',
   rail: 'Drag in the direction that sources keep to.',
@@ -19,7 +20,11 @@ export function LayingBar() {
   const session = useSession();
   const laying = useBench((s) => s.laying);
   const name = useBench((s) =>
-    s.laying?.mendId && s.job ? (findMend(s.job, s.laying.mendId)?.mend.name ?? '') : 'the whole job',
+    s.laying?.mendId && s.job
+      ? (findMend(s.job, s.laying.mendId)?.mend.name ?? '')
+      : s.laying?.what === 'guard'
+        ? 'what is marked'
+        : 'the whole job',
   );
   if (!laying) return null;
   return (

@@ -11,7 +11,7 @@ export const shortcutList: readonly { keys: string; does: string }[] = [
   })),
   {
     keys: 'Enter',
-    does: 'Mend what is marked by the method at hand (fill, if none is); keep a changed area',
+    does: 'Close an outline of corners; mend what is marked by the method at hand (fill, if none is); keep a changed area',
   },
   { keys: 'Escape', does: 'Take back the gesture; then clear the mark; then put the method away' },
   {
@@ -20,8 +20,10 @@ export const shortcutList: readonly { keys: string; does: string }[] = [
   },
   {
     keys: 'Alt',
-    does: 'While marking: take away. With clone and heal: set the source; with colour: pick it',
+    does: 'While marking: take away; with Shift too: keep what lies in both. With clone and heal: set the source; with colour: pick it',
   },
+  { keys: 'P', does: 'Keep what is marked with the job, to be marked again' },
+  { keys: 'Shift + P', does: 'Invert what is marked' },
   { keys: '[ and ]', does: 'Brush smaller, larger; with Shift: softer, harder' },
   { keys: 'Ctrl + Z, Ctrl + Shift + Z', does: 'Undo, redo (Cmd on a Mac)' },
   { keys: '+ and −', does: 'Zoom in, zoom out; the wheel zooms at the pointer' },
@@ -32,8 +34,8 @@ export const shortcutList: readonly { keys: string; does: string }[] = [
   { keys: ';', does: 'Hide or show every mark on the photo' },
   { keys: 'Arrow keys', does: 'Nudge the chosen mend by 1 px, with Shift by 10; with Alt its source' },
   { keys: 'N', does: 'Another try, or the next best source' },
-  { keys: 'T', does: 'Tryouts: several candidates for the chosen mend, side by side' },
-  { keys: 'R', does: 'Repeat the last fill’s settings: on what is marked, or on the next marks' },
+  { keys: 'Shift + N', does: 'Tryouts: several candidates for the chosen mend, side by side' },
+  { keys: 'Shift + 2', does: 'Repeat the last fill’s settings: on what is marked, or on the next marks' },
   { keys: 'B', does: 'The best source for the chosen mend' },
   { keys: 'M', does: 'Source map: how well each place would serve; again to end' },
   { keys: slotKeys.join(', '), does: 'Take from the first, second, third remembered source' },

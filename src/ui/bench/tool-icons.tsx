@@ -7,10 +7,13 @@ import {
   type LucideIcon,
   MousePointerClick,
   PaintbrushVertical,
+  Palette,
+  Signature,
   Spline,
   Sprout,
   SquareDashedMousePointer,
   Waves,
+  Waypoints,
 } from 'lucide-react';
 import type { MethodId } from '../../core/job';
 import type { MarkTool } from '../../editor';
@@ -37,7 +40,22 @@ export const markTools: readonly {
     says: 'Draw round what is meant; it closes by itself',
     icon: Lasso,
   },
-  { id: 'box', title: 'Box', key: 'E', says: 'Drag a box from corner to corner', icon: BoxSelect },
+  { id: 'box', title: 'Box', key: 'E', says: 'Drag a box or an oval from corner to corner', icon: BoxSelect },
+  {
+    id: 'colour',
+    title: 'Colour',
+    key: 'R',
+    says: 'Press on a colour and pull: mark what has it',
+    icon: Palette,
+  },
+  {
+    id: 'grow',
+    title: 'Grow',
+    key: 'T',
+    says: 'Scribble over a thing: its outline is found',
+    icon: Signature,
+  },
+  { id: 'span', title: 'Span', key: 'Y', says: 'Click along a wire, pole or crack', icon: Waypoints },
 ];
 
 export const methodIcons: Record<MethodId, LucideIcon> = {

@@ -10,7 +10,7 @@ import { markTools, methodIcons, methodKeys } from './tool-icons';
 import { useBench, useSession } from './use-session';
 
 const cell =
-  'relative flex h-14 w-[62px] max-[1100px]:w-[54px] shrink-0 flex-col items-center justify-center gap-1 rounded-lg text-[12px]';
+  'relative flex h-14 w-[56px] max-[1100px]:w-[52px] shrink-0 flex-col items-center justify-center gap-1 rounded-lg text-[11.5px]';
 
 /** First how to mark, then how to mend; the brush beside them. */
 export function ToolRail() {
@@ -82,7 +82,7 @@ function BrushSettings() {
   const method = useBench((s) => s.method);
   const takes = method === 'clone' || method === 'heal';
   return (
-    <div className="grid min-w-[400px] max-[1100px]:min-w-[360px] shrink-0 grid-cols-2 gap-x-4">
+    <div className="grid min-w-[350px] shrink-0 grid-cols-2 gap-x-4">
       <SliderRow
         label="Size"
         value={next.sizePx}

@@ -104,6 +104,7 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
       if (!e.defaultPrevented && !inField(e)) stepBack(session);
     },
     Enter: (e) => {
+      if (!inField(e) && session.view?.finishGesture()) return;
       const { mark, method, reshaping, laying } = session.state;
       if (laying && !inField(e) && !(e.target as HTMLElement).closest?.('button, a')) {
         session.steering.done();
@@ -117,8 +118,11 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
       session.marking.mendNow(method ?? 'fill');
     },
     Delete: withChosen((id) => session.mending.remove(id)),
-    KeyT: withChosen((id) => session.begin(session.tryouts.open(id))),
-    KeyR: free(() => session.mending.repeatFill()),
+    'Shift+KeyN': withChosen((id) => session.begin(session.tryouts.open(id))),
+    'Shift+Digit2': free(() => session.mending.repeatFill()),
+    'Shift+KeyI': free(() => turnSource(session, 0, 1.01)),
+    'Shift+KeyP': free(() => session.marking.invert()),
+    KeyP: free(() => session.marking.keep()),
     KeyN: withChosen((id) => session.begin(session.mending.anotherTry(id))),
     KeyM: free(() => session.scout.toggleMap()),
     KeyB: withChosen((id) => session.begin(session.scout.takeBest(id))),
@@ -129,7 +133,6 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
     KeyU: free(() => turnSource(session, 0, 1 / 1.05)),
     KeyI: free(() => turnSource(session, 0, 1.05)),
     'Shift+KeyU': free(() => turnSource(session, 0, 1 / 1.01)),
-    'Shift+KeyI': free(() => turnSource(session, 0, 1.01)),
     KeyO: free(() => mirrorSource(session)),
     KeyH: withChosen((id) => {
       const mend = session.mendOf(id);

@@ -20,6 +20,7 @@ export const brushTool = (picks: boolean): Tool<BrushState> => ({
       case 'painting':
         switch (event.type) {
           case 'down':
+          case 'finish':
             return stay(state);
           case 'move':
             return { state, effects: [{ kind: 'extend-stroke', points: event.points }] };

@@ -33,7 +33,7 @@ export const chooseTool: Tool<ChooseState> = {
         };
       case 'pointing':
       case 'dragging': {
-        if (event.type === 'down') return stay(state);
+        if (event.type === 'down' || event.type === 'finish') return stay(state);
         if (event.type === 'cancel') return { state: idle, effects: [{ kind: 'undrag' }] };
         const last = event.type === 'up' ? event.point : event.points[event.points.length - 1];
         if (!last) return stay(state);

@@ -17,7 +17,7 @@ export const lineTool: Tool<LineState> = {
       if (event.type !== 'down') return stay(state);
       return { state: { is: 'drawing', from: [event.point[0], event.point[1]] }, effects: [] };
     }
-    if (event.type === 'down') return stay(state);
+    if (event.type === 'down' || event.type === 'finish') return stay(state);
     if (event.type === 'cancel') return { state: idle, effects: [{ kind: 'show-line', line: null }] };
     const last = event.type === 'up' ? event.point : event.points[event.points.length - 1];
     if (!last) return stay(state);

@@ -12,6 +12,7 @@ import { SwitchRow } from '../../controls/switch-row';
 import { blendLabel } from '../mend-list/layer-head';
 import { ReadLayers, ReadsRow } from '../reads-row';
 import { useBench, useSession } from '../use-session';
+import { type AreaChanges, GuardRow, MarginRows, OutlineRows } from './area-rows';
 import { Checks } from './checks';
 import { Section } from './section';
 import { SourceSection } from './source-section';
@@ -27,6 +28,9 @@ export function MendCard({ mend }: { mend: Mend }) {
     session.show(changeMend(mend.id, label, changes));
   const set = (label: string, changes: Partial<Omit<Mend, 'id'>>) =>
     session.mending.change(mend.id, label, changes);
+  const showArea = (label: string, changes: AreaChanges) =>
+    show(label, { area: { ...mend.area, ...changes } });
+  const setArea = (label: string, changes: AreaChanges) => set(label, { area: { ...mend.area, ...changes } });
   const [shape] = mend.area.shapes;
   const stroke = mend.area.shapes.length === 1 && shape.kind === 'stroke' ? shape : null;
   return (
@@ -78,25 +82,9 @@ export function MendCard({ mend }: { mend: Mend }) {
               />
             </>
           )}
-          <SliderRow
-            label="Margin"
-            value={mend.area.marginPx}
-            min={-100}
-            max={200}
-            unit="px"
-            onShow={(marginPx) => show('margin', { area: { ...mend.area, marginPx } })}
-            onSet={(marginPx) => set('margin', { area: { ...mend.area, marginPx } })}
-          />
-          <SliderRow
-            label="Feather"
-            value={mend.area.featherPx}
-            min={0}
-            max={200}
-            unit="px"
-            curved
-            onShow={(featherPx) => show('feather', { area: { ...mend.area, featherPx } })}
-            onSet={(featherPx) => set('feather', { area: { ...mend.area, featherPx } })}
-          />
+          <MarginRows area={mend.area} onShow={showArea} onSet={setArea} />
+          <OutlineRows area={mend.area} onShow={showArea} onSet={setArea} />
+          <GuardRow area={mend.area} mendId={mend.id} onSet={setArea} />
           <Reshape mend={mend} />
           <div className="mt-1 flex flex-wrap gap-1">
             <Button title="Make several mends of it" onClick={() => session.mending.split(mend.id)}>

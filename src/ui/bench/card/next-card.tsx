@@ -1,14 +1,16 @@
 'use client';
-import { Repeat2 } from 'lucide-react';
+import { BookmarkPlus, Repeat2 } from 'lucide-react';
 import { blendModes } from '../../../core/blend';
 import { methods } from '../../../core/methods';
-import { fillToRepeat } from '../../../editor';
+import { fillToRepeat, markHues } from '../../../editor';
 import { Button } from '../../controls/button';
 import { SelectRow } from '../../controls/select-row';
 import { SliderRow } from '../../controls/slider-row';
 import { blendLabel } from '../mend-list/layer-head';
 import { ReadLayers } from '../reads-row';
 import { useBench, useSession } from '../use-session';
+import { type AreaChanges, GuardRow, InvertButton, MarginRows, OutlineRows } from './area-rows';
+import { MarkOptions } from './mark-options';
 import { NextBrush, NextColour, NextSource } from './next-source';
 import { Section } from './section';
 import { ZoneRow } from './zone-row';
@@ -22,36 +24,40 @@ export function NextCard() {
   const hasFill = useBench((s) => s.job !== null && fillToRepeat(s.job, s.lastFilled) !== null);
   const repeating = useBench((s) => s.repeating);
   const surround = useBench((s) => s.surround);
-  const setArea = (changes: { marginPx?: number; featherPx?: number }) => {
-    session.setNext(changes);
-    if (mark) session.set({ mark: { ...mark, ...changes } });
-  };
+  const look = useBench((s) => s.markLook);
+  const hue = useBench((s) => s.markHue);
   const area = mark ?? next;
+  const setArea = ({ marginPx = area.marginPx, featherPx = area.featherPx }: AreaChanges) => {
+    session.setNext({ marginPx, featherPx });
+    session.marking.adjust({ marginPx, featherPx });
+  };
   return (
     <div>
       <div className="flex h-10 items-center border-b border-line px-3">
         <h2 className="font-semibold">{mark ? 'What is marked' : 'Next mend'}</h2>
       </div>
+      <MarkOptions />
       <Section title="Area">
-        <SliderRow
-          label="Margin"
-          value={area.marginPx}
-          min={-100}
-          max={200}
-          unit="px"
-          onShow={(marginPx) => setArea({ marginPx })}
-          onSet={(marginPx) => setArea({ marginPx })}
-        />
-        <SliderRow
-          label="Feather"
-          value={area.featherPx}
-          min={0}
-          max={200}
-          unit="px"
-          curved
-          onShow={(featherPx) => setArea({ featherPx })}
-          onSet={(featherPx) => setArea({ featherPx })}
-        />
+        <MarginRows area={area} onShow={(_, c) => setArea(c)} onSet={(_, c) => setArea(c)} />
+        {mark && (
+          <>
+            <OutlineRows
+              area={mark}
+              onShow={(_, c) => session.marking.adjust(c)}
+              onSet={(_, c) => session.marking.adjust(c)}
+            />
+            <GuardRow area={mark} mendId={null} onSet={(_, c) => session.marking.adjust(c)} />
+            <div className="mt-1 flex flex-wrap gap-1">
+              <InvertButton />
+              <Button
+                title="Keep it with the job, to be marked again (P)"
+                onClick={() => session.marking.keep()}
+              >
+                <BookmarkPlus className="size-4" aria-hidden /> Keep
+              </Button>
+            </div>
+          </>
+        )}
         <p className="mt-1 text-faint">
           {mark
             ? 'Shift marks more, Alt takes away. Then pick how to mend it.'
@@ -128,6 +134,22 @@ export function NextCard() {
             { value: 'dark', label: 'dark' },
           ]}
           onSet={(value) => session.set({ surround: value })}
+        />
+        <SelectRow
+          label="Marks as"
+          value={look}
+          options={[
+            { value: 'tint', label: 'outline and tint' },
+            { value: 'outline', label: 'outline only' },
+            { value: 'hatch', label: 'outline and hatch' },
+          ]}
+          onSet={(markLook) => session.set({ markLook })}
+        />
+        <SelectRow
+          label="Marks in"
+          value={hue}
+          options={markHues.map((value) => ({ value, label: value }))}
+          onSet={(markHue) => session.set({ markHue })}
         />
       </Section>
     </div>

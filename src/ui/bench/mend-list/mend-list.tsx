@@ -13,6 +13,7 @@ import { useState } from 'react';
 import { findMend, placeMend } from '../../../core/job';
 import { IconButton } from '../../controls/icon-button';
 import { useBench, useSession } from '../use-session';
+import { AreaList } from './area-list';
 import { LayerHead } from './layer-head';
 import { MendRow } from './mend-row';
 
@@ -80,6 +81,7 @@ export function MendList() {
           );
         })}
       </DndContext>
+      <AreaList />
       <div className="flex h-9 items-center gap-2 border-b border-line px-3 text-faint">
         <Lock className="size-4" aria-hidden /> Photo
         <span className="grow text-right whitespace-nowrap">
