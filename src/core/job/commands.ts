@@ -67,6 +67,14 @@ export const addMend = (layerId: string, mend: Mend, index?: number): Command =>
   },
 });
 
+/** Lays several mends on top of a layer in one step. */
+export const addMends = (layerId: string, mends: readonly Mend[], label: string): Command => ({
+  label,
+  change: (draft) => {
+    layerOf(draft, layerId).mends.push(...(mends as Draft<Mend>[]));
+  },
+});
+
 export const removeMend = (mendId: string): Command => ({
   label: 'delete mend',
   change: (draft) => {

@@ -1,5 +1,10 @@
+export * from './belongings';
 export * from './found';
 export * from './grow/grow';
+export * from './islands';
+export * from './outlook';
 export * from './pick-colour';
 export * from './seen';
+export type { MarkedArea } from './sight';
 export * from './span';
+export * from './sweep';

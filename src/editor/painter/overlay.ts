@@ -8,7 +8,7 @@ import {
   stepsAt,
 } from '../../core/geometry';
 import type { GuideLine, Mend, Rail, SourceShift, StopLine, Zones } from '../../core/job';
-import type { Scribbles, SpanPoint } from '../../core/marking';
+import type { Found, Scribbles, SpanPoint } from '../../core/marking';
 import type { MarkHue, MarkLook, ShownMap } from '../session/state';
 import { type Camera, type Point, type Size, toScreen } from '../viewport/camera';
 import { colours, markColours } from './colours';
@@ -46,6 +46,38 @@ export function mappedOutline(area: Area, masks: MaskLookup, map: Homography): P
     path.closePath();
   }
   return path;
+}
+
+const foundPaths = new WeakMap<Found, Path2D>();
+
+/** The outline of something found, in document pixels. */
+function foundPath(found: Found): Path2D {
+  const known = foundPaths.get(found);
+  if (known) return known;
+  const { x, y, w, h, mask } = found;
+  const area: Area = {
+    shapes: [{ kind: 'mask', op: 'add', x, y, w, h, maskId: 'found' }],
+    marginPx: 0,
+    featherPx: 0,
+  };
+  const path = outlinePath(area, () => mask);
+  foundPaths.set(found, path);
+  return path;
+}
+
+/** A place within something found, near its middle. */
+function middleOf({ x, y, w, h, mask }: Found): Point {
+  const [cx, cy] = [mask.w / 2, mask.h / 2];
+  let best = { x: cx, y: cy };
+  let nearest = Infinity;
+  for (let v = 0; v < mask.h; v += 2)
+    for (let u = 0; u < mask.w; u += 2) {
+      const d = (u - cx) ** 2 + (v - cy) ** 2;
+      if (d >= nearest || mask.data[v * mask.w + u] < 128) continue;
+      nearest = d;
+      best = { x: u, y: v };
+    }
+  return { x: x + (best.x * w) / mask.w, y: y + (best.y * h) / mask.h };
 }
 
 const zoneTiles = new Map<string, OffscreenCanvas>();
@@ -113,33 +145,108 @@ export class Overlay {
 
   /** What is marked, in the way and the colour that were chosen for it. */
   mark(path: Path2D, look: MarkLook, hue: MarkHue): void {
-    const { context: c, camera, view, ratio } = this;
     const colour = markColours[hue];
+    this.inDocument((c, px) => {
+      if (look === 'tint') {
+        c.globalAlpha = 0.24;
+        c.fillStyle = colour;
+        c.fill(path, 'evenodd');
+        c.globalAlpha = 1;
+      } else if (look === 'hatch') {
+        const pattern = c.createPattern(zoneTile(colour, 'hatch'), 'repeat')!;
+        pattern.setTransform(new DOMMatrix([px, 0, 0, px, 0, 0]));
+        c.fillStyle = pattern;
+        c.fill(path, 'evenodd');
+      }
+      for (const [stroke, width] of [
+        [colours.halo, 3.5],
+        [colour, 1.75],
+      ] as const) {
+        c.strokeStyle = stroke;
+        c.lineWidth = width * px;
+        c.stroke(path);
+      }
+    });
+  }
+
+  /** Something found that could be marked too: dotted, and filled when it is pointed at. */
+  offer(found: Found, pointed: boolean): void {
+    const path = foundPath(found);
+    this.inDocument((c, px) => {
+      if (pointed) {
+        c.fillStyle = 'rgba(61, 95, 196, 0.35)';
+        c.fill(path, 'evenodd');
+      }
+      c.setLineDash([2 * px, 4 * px]);
+      c.lineCap = 'round';
+      for (const [colour, width] of [
+        [colours.halo, 4],
+        [colours.allow, 2.25],
+      ] as const) {
+        c.strokeStyle = colour;
+        c.lineWidth = width * px;
+        c.stroke(path);
+      }
+    });
+  }
+
+  /** A part of what is marked, with its number. */
+  island(found: Found, number: number): void {
+    const path = foundPath(found);
+    this.inDocument((c, px) => {
+      c.fillStyle = number % 2 ? 'rgba(15, 143, 125, 0.28)' : 'rgba(138, 63, 196, 0.24)';
+      c.fill(path, 'evenodd');
+      c.strokeStyle = colours.halo;
+      c.lineWidth = 2.5 * px;
+      c.stroke(path);
+    });
+    const { context: c, camera, view, ratio } = this;
+    const at = toScreen(camera, view, middleOf(found));
+    c.save();
+    c.font = `600 ${14 * ratio}px system-ui, sans-serif`;
+    c.textAlign = 'center';
+    c.textBaseline = 'middle';
+    c.fillStyle = 'rgba(0, 0, 0, 0.65)';
+    c.beginPath();
+    c.arc(at.x, at.y, 12 * ratio, 0, 2 * Math.PI);
+    c.fill();
+    c.fillStyle = '#ffffff';
+    c.fillText(String(number), at.x, at.y + ratio);
+    c.restore();
+  }
+
+  /** A fault that was found: round what is accepted, crossed out where it is refused. */
+  fault({ x, y, w, h }: Found, refused: boolean, pointed: boolean): void {
+    const { context: c, camera, view, ratio } = this;
+    const at = toScreen(camera, view, { x: x + w / 2, y: y + h / 2 });
+    const r = (Math.hypot(w, h) / 2) * camera.zoom + (pointed ? 9 : 5) * ratio;
+    c.save();
+    for (const [colour, width] of [
+      ['rgba(0, 0, 0, 0.6)', pointed ? 5 : 3.5],
+      [refused ? '#bdbdbd' : '#ffd28a', pointed ? 2.5 : 1.5],
+    ] as const) {
+      c.strokeStyle = colour;
+      c.lineWidth = width * ratio;
+      c.beginPath();
+      c.arc(at.x, at.y, r, 0, 2 * Math.PI);
+      if (refused) {
+        c.moveTo(at.x - r * 0.7, at.y + r * 0.7);
+        c.lineTo(at.x + r * 0.7, at.y - r * 0.7);
+      }
+      c.stroke();
+    }
+    c.restore();
+  }
+
+  /** Draws in document pixels; `px` is the size there of one on the screen. */
+  private inDocument(draw: (c: CanvasRenderingContext2D, px: number) => void): void {
+    const { context: c, camera, view, ratio } = this;
     c.save();
     c.translate(view.width / 2, view.height / 2);
     c.scale(camera.zoom, camera.zoom);
     c.translate(-camera.x, -camera.y);
-    const px = ratio / camera.zoom;
-    if (look === 'tint') {
-      c.globalAlpha = 0.24;
-      c.fillStyle = colour;
-      c.fill(path, 'evenodd');
-      c.globalAlpha = 1;
-    } else if (look === 'hatch') {
-      const pattern = c.createPattern(zoneTile(colour, 'hatch'), 'repeat')!;
-      pattern.setTransform(new DOMMatrix([px, 0, 0, px, 0, 0]));
-      c.fillStyle = pattern;
-      c.fill(path, 'evenodd');
-    }
     c.lineJoin = 'round';
-    for (const [stroke, width] of [
-      [colours.halo, 3.5],
-      [colour, 1.75],
-    ] as const) {
-      c.strokeStyle = stroke;
-      c.lineWidth = width * px;
-      c.stroke(path);
-    }
+    draw(c, ratio / camera.zoom);
     c.restore();
   }
 

@@ -142,6 +142,22 @@ export class Painter {
     c.clip();
     c.translate(left, 0);
     this.picture(c, scene, side, scene.camera, size);
+    if (scene.state.sweep?.exaggerated && side === 'after') this.exaggerate(size);
+    c.restore();
+  }
+
+  /** Makes small differences large: the picture less its own blur, five times over. */
+  private exaggerate({ width, height }: Size): void {
+    const { context: c, canvas } = this;
+    c.save();
+    c.setTransform(1, 0, 0, 1, 0, 0);
+    // Half of it and half of its blurred negative leave half of the difference on grey.
+    c.globalAlpha = 0.5;
+    c.filter = `blur(${Math.round(10 * this.ratio)}px) invert(1)`;
+    c.drawImage(canvas, 0, 0, width, height, 0, 0, width, height);
+    c.globalAlpha = 1;
+    c.filter = 'contrast(6)';
+    c.drawImage(canvas, 0, 0, width, height, 0, 0, width, height);
     c.restore();
   }
 
@@ -212,12 +228,30 @@ export class Painter {
       overlay.outline(path, 'mended', good ? { dx: -dx, dy: -dy } : undefined);
       overlay.outline(path, 'source', good ? undefined : { dx, dy });
     } else if (state.mark) overlay.mark(outlinePath(state.mark, masks), state.markLook, state.markHue);
+    if (state.mark) this.aroundMark(state, overlay);
+    state.sweep?.faults.forEach((fault, i) => {
+      overlay.fault(fault, state.sweep!.refused.has(i), state.sweep!.pointed === i);
+    });
     const guard = state.laying?.what === 'guard' ? this.guardOf(state) : null;
     if (guard) overlay.zones({ allow: null, avoid: { shapes: guard, marginPx: 0, featherPx: 0 } }, masks);
     if (state.markTool === 'grow') overlay.scribbles(state.scribbles);
     if (state.markTool === 'span') overlay.clicks(state.spanClicks);
     if (state.drawing) overlay.shape(state.drawing);
     this.brush(scene, overlay);
+  }
+
+  /** What is offered beside what is marked, and the parts it is about to be split into. */
+  private aroundMark({ offers, offerHovered, islands }: SessionState, overlay: Overlay): void {
+    if (!islands) {
+      offers.forEach((offer, i) => {
+        overlay.offer(offer, offerHovered === i);
+      });
+      return;
+    }
+    islands.parts.forEach(({ island }, i) => {
+      overlay.island(island, i + 1);
+    });
+    for (const cut of islands.cuts) overlay.shape(cut);
   }
 
   private guardOf({ laying, mark, job }: SessionState): readonly Shape[] | null {

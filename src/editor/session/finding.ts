@@ -20,6 +20,11 @@ export class Finding {
 
   constructor(private readonly session: Session) {}
 
+  /** What is marked is only looked at while a hand moves. */
+  get isPreview(): boolean {
+    return this.pull !== null;
+  }
+
   private begin(op: ShapeOp): void {
     this.before = this.session.state.mark;
     this.op = op;

@@ -28,6 +28,7 @@ export class Marking {
       reshaping: null,
       scribbles: { inside: [], outside: [] },
       spanClicks: [],
+      islands: null,
     });
   }
 

@@ -22,8 +22,10 @@ import { WorkerClient } from '../../runtime/rpc';
 import type { JobStore, OpenedJob } from '../../runtime/storage';
 import type { Effect, Grip } from '../tools/gesture';
 import type { Point } from '../viewport/camera';
+import { Advice } from './advice';
 import { Fills } from './fills';
 import { Finding } from './finding';
+import { Islands } from './islands';
 import { Keeper } from './keeper';
 import { Marking } from './marking';
 import { Mending } from './mending';
@@ -34,6 +36,7 @@ import { Patching } from './patching';
 import { Scout } from './scout';
 import { initialState, type NextMend, type SessionState } from './state';
 import { Steering } from './steering';
+import { Sweeping } from './sweeping';
 import { Tryouts } from './tryouts';
 import type { View } from './view';
 
@@ -49,6 +52,9 @@ export class Session {
   readonly fills: Fills;
   readonly marking = new Marking(this);
   readonly finding = new Finding(this);
+  readonly advice = new Advice(this);
+  readonly islands = new Islands(this);
+  readonly sweeping = new Sweeping(this);
   readonly mending = new Mending(this);
   readonly steering = new Steering(this);
   readonly tryouts = new Tryouts(this);
@@ -95,6 +101,7 @@ export class Session {
     this.store.setState(chosenAnew ? { ...changes, picked: [] } : changes);
     this.view?.invalidate();
     if ('chosen' in changes || 'mark' in changes || 'job' in changes) this.scout.refreshMap();
+    if ('mark' in changes) this.advice.refresh();
   }
 
   get engine(): WorkerClient<EngineProtocol> {

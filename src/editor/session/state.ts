@@ -1,8 +1,17 @@
-import type { Area, PressureTarget, Shape } from '../../core/area';
+import type { Area, PressureTarget, Shape, StrokeShape } from '../../core/area';
 import type { BlendMode } from '../../core/blend';
 import type { PlanePoint } from '../../core/geometry';
 import type { GuideLine, History, Job, Mend, MethodId, Rail, Reads } from '../../core/job';
-import type { Scribbles, SpanOptions, SpanPoint } from '../../core/marking';
+import type {
+  Belonging,
+  Fault,
+  Island,
+  Outlook,
+  Scribbles,
+  SpanOptions,
+  SpanPoint,
+  SweepOptions,
+} from '../../core/marking';
 import type { MatchFigures } from '../../core/match';
 import type { FillStage } from '../../core/methods/fill/compute';
 import type { Rect } from '../../core/raster';
@@ -89,7 +98,9 @@ export interface Notice {
 /** Something being laid down on the photo about where sources come from; for one mend, or (null) for the whole job. */
 export type Laying =
   | { readonly what: 'allow' | 'avoid' | 'guard'; readonly mendId: string | null }
-  | { readonly what: 'line' | 'rail' | 'stop' | 'rub'; readonly mendId: string };
+  | { readonly what: 'line' | 'rail' | 'stop' | 'rub'; readonly mendId: string }
+  /** Lines that part what is marked; and those along which a rough clone is laid. */
+  | { readonly what: 'cut' | 'bridge'; readonly mendId: null };
 
 /** Several finished candidates for one mend, to choose from by eye. */
 export interface Tryouts {
@@ -107,6 +118,26 @@ export interface Candidate {
   readonly state: 'waiting' | 'computing' | 'ready' | 'failed';
   /** Why it failed. */
   readonly reason: string | null;
+}
+
+/** The parts into which what is marked is about to be split, in the order in which they will be mended. */
+export interface IslandPlan {
+  readonly cuts: readonly StrokeShape[];
+  readonly parts: readonly { readonly island: Island; readonly method: MethodId }[];
+}
+
+/** A search for faults, what it found, and which of them are not to be mended. */
+export interface SweepPlan {
+  readonly options: SweepOptions;
+  /** Where is looked; null: on the whole photo. */
+  readonly within: Area | null;
+  readonly faults: readonly Fault[];
+  readonly refused: ReadonlySet<number>;
+  readonly pointed: number | null;
+  /** Seen with its small differences made large. */
+  readonly exaggerated: boolean;
+  /** How far the search, or the mending, has come; null when neither is under way. */
+  readonly share: number | null;
 }
 
 export type Status =
@@ -142,6 +173,14 @@ export interface SessionState {
   readonly scribbles: Scribbles;
   /** The clicks along the line that is being marked. */
   readonly spanClicks: readonly SpanPoint[];
+  /** What probably goes with what is marked. */
+  readonly offers: readonly Belonging[];
+  /** Which of them is pointed at. */
+  readonly offerHovered: number | null;
+  /** What the area that is marked is like. */
+  readonly outlook: Outlook | null;
+  readonly islands: IslandPlan | null;
+  readonly sweep: SweepPlan | null;
   readonly markLook: MarkLook;
   readonly markHue: MarkHue;
   /** The mend whose area is what is marked, to be changed. */
@@ -212,6 +251,11 @@ export const initialState: SessionState = {
   mark: null,
   scribbles: { inside: [], outside: [] },
   spanClicks: [],
+  offers: [],
+  offerHovered: null,
+  outlook: null,
+  islands: null,
+  sweep: null,
   markLook: 'tint',
   markHue: 'green',
   reshaping: null,

@@ -38,9 +38,12 @@ export class Steering {
 
   /** Takes a drawn shape as what is being laid down: part of a zone, a stop line, something rubbed away. */
   addDrawn(shape: Shape): void {
-    const { laying } = this.session.state;
+    const { session } = this;
+    const { laying } = session.state;
     if (laying?.what === 'stop') return this.addStop(laying.mendId, shape);
     if (laying?.what === 'rub') return this.rub(laying.mendId, shape);
+    if (laying?.what === 'cut' || laying?.what === 'bridge')
+      return session.islands.addCut(shape, laying.what === 'bridge');
     if (laying?.what === 'guard') return this.addGuard(laying.mendId, shape);
     if (laying?.what !== 'allow' && laying?.what !== 'avoid') return;
     const { what, mendId } = laying;
@@ -65,7 +68,7 @@ export class Steering {
     const mend = session.mendOf(mendId);
     if (!mend) return;
     if (shape.kind !== 'stroke') {
-      session.notify('A stop line is painted along the edge: choose Paint over.');
+      session.notify('A stop line is painted along the edge: choose Brush.');
       return;
     }
     if (shape.op === 'subtract') {

@@ -179,7 +179,13 @@ export class View {
     const { job } = this.session.state;
     const mend = job && findMend(job, mendId)?.mend;
     if (!mend) return;
-    const box = boundsOfArea(mend.area);
+    this.show(boundsOfArea(mend.area));
+  }
+
+  /** Brings a part of the photo to the middle, at 1:1 or as near as it goes. */
+  show(box: Rect): void {
+    const { job } = this.session.state;
+    if (!job) return;
     const { view } = this.painter;
     const zoom = Math.min(1, (0.5 * view.width) / box.w, (0.5 * view.height) / box.h);
     this.moveCamera({

@@ -11,6 +11,7 @@ import {
   type StopLine,
   type TryPixels,
 } from '../../core/job';
+import type { Outlook } from '../../core/marking';
 import type { MatchFigures, SourceMap } from '../../core/match';
 import { fillInputOf, methods, stopsFor } from '../../core/methods';
 import type { FillInput } from '../../core/methods/fill/compute';
@@ -46,7 +47,7 @@ export class Engine {
     this.evaluator = new Evaluator(photo, photoKey, sources);
     this.display = new Display(photo, this.evaluator);
     this.matching = new Matching(this.display.pyramid);
-    this.marking = new Marking(this.display);
+    this.marking = new Marking(this.display, sources.masks);
   }
 
   setJob(job: Job): void {
@@ -140,6 +141,11 @@ export class Engine {
 
   matchFigures(mend: Mend): MatchFigures | null {
     return this.matching.figures(mend, this.evaluator.contextOf(mend));
+  }
+
+  outlook(mend: Mend): Outlook | null {
+    const { mayDraw } = this.evaluator.contextOf(mend);
+    return this.marking.outlook(mend.area, mayDraw);
   }
 
   /** Stretches of a mend's rim that seem to touch something else. */

@@ -70,6 +70,11 @@ serve<EngineProtocol>(self, {
   pickColour: ({ pick, level }) => need().marking.pick(pick, level),
   growScribbles: ({ scribbles }) => need().marking.grow(scribbles),
   findSpan: ({ clicks, options }) => need().marking.span(clicks, options),
+  belongings: ({ area }) => need().marking.belongings(area),
+  outlook: ({ mend }) => need().outlook(mend),
+  islands: ({ area, cuts }) => need().marking.islands(area, cuts),
+  sweep: ({ options, within }, progress) =>
+    need().marking.sweep(options, within, (share) => progress({ share })),
   pickPaint: ({ x, y, radiusPx }) => need().pickPaint(x, y, radiusPx),
   heldTries: ({ ids }) => need().heldTries(ids),
   crop: async ({ side, rect, maxSidePx, instead }) => {

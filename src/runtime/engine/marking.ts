@@ -1,22 +1,44 @@
-import type { StrokeShape } from '../../core/area';
 import {
+  type Area,
+  boundsOfArea,
+  type MaskLookup,
+  rasteriseArea,
+  type Shape,
+  type StrokeShape,
+} from '../../core/area';
+import {
+  type Belonging,
+  belongingsOf,
   type ColourPick,
+  cutIslands,
+  type Fault,
   type Found,
+  findIslands,
   findSpan,
   growScribbles,
+  type Island,
+  type MarkedArea,
+  type Outlook,
+  outlookOf,
   pickColour,
   type Scribbles,
   type Seen,
   type SpanOptions,
   type SpanPoint,
+  type SweepOptions,
+  sweep,
 } from '../../core/marking';
+import { intersect, isEmpty, type Rect } from '../../core/raster';
 import type { Display } from './display';
 
 /** What the interface asks about marks: the shapes that gestures lead to. Looks at the picture as it is seen. */
 export class Marking {
   private readonly seen: Seen;
 
-  constructor(display: Display) {
+  constructor(
+    display: Display,
+    private readonly masks: MaskLookup,
+  ) {
     const [{ width, height }] = display.pyramid;
     this.seen = {
       width,
@@ -36,5 +58,45 @@ export class Marking {
 
   span(clicks: readonly SpanPoint[], options: SpanOptions): StrokeShape[] {
     return findSpan(this.seen, clicks, options);
+  }
+
+  belongings(area: Area): Belonging[] {
+    return belongingsOf(this.seen, this.marked(area));
+  }
+
+  /** @param mayDraw  whether sources may come from a rectangle's pixels, as a mend there would be told */
+  outlook(area: Area, mayDraw: (rect: Rect) => Uint8Array | null): Outlook | null {
+    const bounds = { x: 0, y: 0, w: this.seen.width, h: this.seen.height };
+    const anywhere = mayDraw({ x: 0, y: 0, w: 1, h: 1 }) === null;
+    const may = (x: number, y: number) => {
+      const pixel = intersect({ x: Math.floor(x), y: Math.floor(y), w: 1, h: 1 }, bounds);
+      return !isEmpty(pixel) && mayDraw(pixel)?.[0] !== 0;
+    };
+    return outlookOf(this.seen, this.marked(area), anywhere ? null : may);
+  }
+
+  /** @param cuts  drawn over the area; none: parts are found by themselves */
+  islands(area: Area, cuts: readonly Shape[]): Island[] {
+    const marked = this.marked(area);
+    const rect = intersect(marked.bounds, { x: 0, y: 0, w: this.seen.width, h: this.seen.height });
+    if (isEmpty(rect)) return [];
+    const covered = marked.coverage(rect);
+    if (cuts.length === 0) return findIslands(this.seen, marked, covered, rect);
+    const cut = rasteriseArea({ shapes: cuts, marginPx: 0, featherPx: 0 }, rect, this.masks);
+    return cutIslands(covered, cut, rect);
+  }
+
+  sweep(options: SweepOptions, within: Area | null, onShare: (share: number) => void): Fault[] {
+    const photo = { x: 0, y: 0, w: this.seen.width, h: this.seen.height };
+    if (!within) return sweep(this.seen, options, photo, null, onShare);
+    const rect = intersect(boundsOfArea(within), photo);
+    const covered = rasteriseArea(within, rect, this.masks);
+    const mayBe = (x: number, y: number) =>
+      covered[(Math.floor(y) - rect.y) * rect.w + Math.floor(x) - rect.x] >= 0.5;
+    return sweep(this.seen, options, rect, mayBe, onShare);
+  }
+
+  private marked(area: Area): MarkedArea {
+    return { bounds: boundsOfArea(area), coverage: (rect) => rasteriseArea(area, rect, this.masks) };
   }
 }

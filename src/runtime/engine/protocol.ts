@@ -1,7 +1,18 @@
 import type { Patch } from 'immer';
-import type { Mask, StrokeShape } from '../../core/area';
+import type { Area, Mask, Shape, StrokeShape } from '../../core/area';
 import type { Job, Mend, SourceShift, StopLine, TryPixels } from '../../core/job';
-import type { ColourPick, Found, Scribbles, SpanOptions, SpanPoint } from '../../core/marking';
+import type {
+  Belonging,
+  ColourPick,
+  Fault,
+  Found,
+  Island,
+  Outlook,
+  Scribbles,
+  SpanOptions,
+  SpanPoint,
+  SweepOptions,
+} from '../../core/marking';
 import type { MatchFigures, SourceMap } from '../../core/match';
 import type { FillInput } from '../../core/methods/fill/compute';
 import type { Depth, Rect } from '../../core/raster';
@@ -84,6 +95,16 @@ export type EngineProtocol = {
   growScribbles: { request: { scribbles: Scribbles }; reply: Found | null };
   /** One stroke for each line that clicks lie on. */
   findSpan: { request: { clicks: readonly SpanPoint[]; options: SpanOptions }; reply: StrokeShape[] };
+  /** What probably goes with an area. */
+  belongings: { request: { area: Area }; reply: Belonging[] };
+  /** What the area of a mend, of the job or to be made, is like. */
+  outlook: { request: { mend: Mend }; reply: Outlook | null };
+  islands: { request: { area: Area; cuts: readonly Shape[] }; reply: Island[] };
+  sweep: {
+    request: { options: SweepOptions; within: Area | null };
+    reply: Fault[];
+    progress: { share: number };
+  };
   pickPaint: { request: { x: number; y: number; radiusPx: number }; reply: Record<string, number> };
   /** A part of the picture, at most `maxSidePx` long, as an encoded JPEG; with a mend of the job as it would be. */
   crop: { request: { side: Side; rect: Rect; maxSidePx: number; instead?: Mend }; reply: Blob };

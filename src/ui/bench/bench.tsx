@@ -6,6 +6,7 @@ import { Card } from './card/card';
 import { HeadStrip } from './head-strip';
 import { MendList } from './mend-list/mend-list';
 import { NoticeBar } from './notice-bar';
+import { OfferBar } from './offer-bar';
 import { PhotoView } from './photo-view';
 import { SideSheet } from './side-sheet';
 import { ToolRail } from './tool-rail';
@@ -53,6 +54,7 @@ function Layout() {
         </aside>
         <main className="relative min-w-0 grow">
           <PhotoView />
+          <OfferBar />
           <NoticeBar />
         </main>
         <aside

@@ -7,6 +7,8 @@ import { useBench, useSession } from './use-session';
 
 const told: Record<Laying['what'], string> = {
   allow: 'Draw where it may take from. Alt takes away.',
+  cut: 'Paint across it, from edge to edge: each stroke parts it.',
+  bridge: 'Paint across it with a wide brush: a rough clone of the ground is laid there.',
   guard: 'Draw what the margin must stop at.',
   avoid: 'Draw where it must not take from. Alt takes away.',
   line: 'Drag along an edge that runs on through the area.',
@@ -22,7 +24,7 @@ export function LayingBar() {
   const name = useBench((s) =>
     s.laying?.mendId && s.job
       ? (findMend(s.job, s.laying.mendId)?.mend.name ?? '')
-      : s.laying?.what === 'guard'
+      : s.laying?.what === 'guard' || s.laying?.what === 'cut' || s.laying?.what === 'bridge'
         ? 'what is marked'
         : 'the whole job',
   );

@@ -32,10 +32,10 @@ export const markTools: readonly {
     says: 'Choose a mend on the photo; drag it or its source',
     icon: MousePointerClick,
   },
-  { id: 'paint', title: 'Paint over', key: 'Q', says: 'Paint over what is meant', icon: PaintbrushVertical },
+  { id: 'paint', title: 'Brush', key: 'Q', says: 'Paint over what is meant', icon: PaintbrushVertical },
   {
     id: 'lasso',
-    title: 'Draw round',
+    title: 'Lasso',
     key: 'W',
     says: 'Draw round what is meant; it closes by itself',
     icon: Lasso,

@@ -10,7 +10,7 @@ import { markTools, methodIcons, methodKeys } from './tool-icons';
 import { useBench, useSession } from './use-session';
 
 const cell =
-  'relative flex h-14 w-[56px] max-[1100px]:w-[52px] shrink-0 flex-col items-center justify-center gap-1 rounded-lg text-[11.5px]';
+  'relative flex h-14 w-[52px] shrink-0 flex-col items-center justify-center gap-1 rounded-lg text-[11.5px]';
 
 /** First how to mark, then how to mend; the brush beside them. */
 export function ToolRail() {
@@ -20,7 +20,7 @@ export function ToolRail() {
   const mark = useBench((s) => s.mark);
   const readOnly = useBench((s) => s.readOnly);
   return (
-    <footer className="flex shrink-0 items-center gap-x-3 overflow-x-auto border-t border-line bg-sheet px-3 py-1.5">
+    <footer className="flex shrink-0 items-center gap-x-2 overflow-x-auto border-t border-line bg-sheet px-3 py-1.5">
       <div role="toolbar" aria-label="Mark" className="flex gap-0.5">
         {markTools.map(({ id, title, key, says, icon: Icon }) => (
           <button
@@ -82,7 +82,7 @@ function BrushSettings() {
   const method = useBench((s) => s.method);
   const takes = method === 'clone' || method === 'heal';
   return (
-    <div className="grid min-w-[350px] shrink-0 grid-cols-2 gap-x-4">
+    <div className="grid min-w-[392px] shrink-0 grid-cols-2 gap-x-3">
       <SliderRow
         label="Size"
         value={next.sizePx}

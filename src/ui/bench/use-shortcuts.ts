@@ -79,6 +79,8 @@ function stepBack(session: Session): void {
   if (session.view?.cancelGesture()) return;
   const { mark, method, compare, chosen, laying } = session.state;
   if (laying) session.steering.done();
+  else if (session.state.sweep) session.sweeping.close();
+  else if (session.state.islands) session.islands.leave();
   else if (mark) session.marking.clear();
   else if (compare !== 'none') session.set({ compare: 'none' });
   else if (method) session.set({ method: null, markTool: 'choose' });

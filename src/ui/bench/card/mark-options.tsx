@@ -14,7 +14,7 @@ export function MarkOptions() {
   switch (tool) {
     case 'lasso':
       return (
-        <Section title="Draw round">
+        <Section title="Lasso">
           <p className="text-faint">
             Drag round it, or click corner after corner and close with Enter or on the first one.
           </p>
@@ -36,7 +36,7 @@ export function MarkOptions() {
       );
     case 'colour':
       return (
-        <Section title="By colour">
+        <Section title="Pick by colour">
           <p className="text-faint">
             Press on a colour and pull: to the right takes more, to the left less. Shift adds another.
           </p>

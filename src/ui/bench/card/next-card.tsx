@@ -1,5 +1,5 @@
 'use client';
-import { BookmarkPlus, Repeat2 } from 'lucide-react';
+import { BookmarkPlus, Repeat2, Sparkles } from 'lucide-react';
 import { blendModes } from '../../../core/blend';
 import { methods } from '../../../core/methods';
 import { fillToRepeat, markHues } from '../../../editor';
@@ -10,8 +10,10 @@ import { blendLabel } from '../mend-list/layer-head';
 import { ReadLayers } from '../reads-row';
 import { useBench, useSession } from '../use-session';
 import { type AreaChanges, GuardRow, InvertButton, MarginRows, OutlineRows } from './area-rows';
+import { IslandsSection } from './islands-section';
 import { MarkOptions } from './mark-options';
 import { NextBrush, NextColour, NextSource } from './next-source';
+import { OutlookSection } from './outlook-section';
 import { Section } from './section';
 import { ZoneRow } from './zone-row';
 
@@ -64,6 +66,8 @@ export function NextCard() {
             : 'Mark a thing with room to spare, its shadow too, or pick a method first and mend as you mark.'}
         </p>
       </Section>
+      {mark && <OutlookSection />}
+      {mark && <IslandsSection />}
       {method && (
         <Section title={methods[method].title}>
           <p className="text-faint">
@@ -123,6 +127,11 @@ export function NextCard() {
         {next.reads === 'chosen' && (
           <ReadLayers chosen={next.readLayers} onSet={(readLayers) => session.setNext({ readLayers })} />
         )}
+      </Section>
+      <Section title="Small faults">
+        <Button title="Dust, hairs, hot pixels and blemishes" onClick={() => session.sweeping.open()}>
+          <Sparkles className="size-4" aria-hidden /> {mark ? 'Sweep within the mark' : 'Sweep the photo'}
+        </Button>
       </Section>
       <Section title="View">
         <SelectRow

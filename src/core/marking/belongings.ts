@@ -1,0 +1,184 @@
+import { trimMask } from '../area';
+import type { Found } from './found';
+import { fitColours } from './grow/colour-model';
+import type { Seen } from './seen';
+import { connected, type MarkedArea, type Sight, sightOf } from './sight';
+
+/** Something near an area that probably goes with it. */
+export interface Belonging extends Found {
+  readonly kind: 'shadow' | 'reflection' | 'bit';
+}
+
+const mostPixels = 60_000;
+const mostBits = 6;
+/** A shadow darkens by so much lightness at least, and shifts the colour by no more than this. */
+const leastDarkening = 7;
+const mostShift = 14;
+
+/** What probably goes with a marked thing: its shadow, its reflection in water, bits of it that were left out.
+ *
+ *  @returns the likeliest first; the area itself is in none of them
+ *  Shadows by lightness that falls while the colour stays (Finlayson, Hordley, Lu & Drew 2006, doi:10.1109/TPAMI.2006.18,
+ *  the idea of an illumination-invariant colour); bits by the colours of both sides, as in growing; a reflection by
+ *  likeness of the mirrored shape. Cost: one small picture, whatever the photo's size.
+ */
+export function belongingsOf(seen: Seen, area: MarkedArea): Belonging[] {
+  const sight = sightOf(seen, area, 1, mostPixels);
+  if (!sight) return [];
+  const size = sight.inside.reduce((n, v) => n + v, 0);
+  if (size < 12) return [];
+  return [...shadows(sight, size), ...reflections(sight, size), ...bits(sight, size)];
+}
+
+function shadows(sight: Sight, size: number): Belonging[] {
+  const { rect, lab, inside, away } = sight;
+  const { w, h } = rect;
+  const reach = 1.1 * Math.sqrt(size);
+  const ground = groundOf(sight, reach);
+  const dark = new Uint8Array(w * h);
+  // A shadow begins where the thing stands: at the lower part of its outline.
+  const rows = [...rowsOf(inside, w)];
+  const middle = rows[0] + 0.5 * (rows[1] - rows[0]);
+  const standing = rows[0] + 0.7 * (rows[1] - rows[0]);
+  for (let i = 0; i < w * h; i++) {
+    if (inside[i] || away[i] > 2.2 * reach || Math.floor(i / w) < middle) continue;
+    const fall = ground[3 * i] - lab[3 * i];
+    const shift = Math.hypot(lab[3 * i + 1] - ground[3 * i + 1], lab[3 * i + 2] - ground[3 * i + 2]);
+    if (fall > leastDarkening && shift < mostShift + 0.25 * fall) dark[i] = 1;
+  }
+  const even = opened(dark, w, h);
+  return connected(even, w, h)
+    .filter((part) => {
+      if (part.length < 0.03 * size || part.length > 1.2 * size) return false;
+      const touching = part.filter((i) => away[i] <= 2.5 && Math.floor(i / w) >= standing).length;
+      return touching > 0.08 * Math.sqrt(part.length);
+    })
+    .sort((a, b) => b.length - a.length)
+    .slice(0, 1)
+    .map((part) => ({ kind: 'shadow', ...foundOf(sight, part) }) as const);
+}
+
+/** What the ground's colour is at each place: the brighter half of what lies in its row of blocks, beyond the area. */
+function groundOf({ rect: { w, h }, lab, inside }: Sight, reach: number): Float32Array {
+  const out = new Float32Array(3 * w * h);
+  const band = Math.max(2, Math.round(0.15 * reach));
+  for (let y0 = 0; y0 < h; y0 += band) {
+    const rows: number[] = [];
+    for (let y = Math.max(0, y0 - band); y < Math.min(h, y0 + 2 * band); y++)
+      for (let x = 0; x < w; x += 2) if (!inside[y * w + x]) rows.push(y * w + x);
+    rows.sort((a, b) => lab[3 * a] - lab[3 * b]);
+    const upper = rows.slice(Math.floor(rows.length * 0.45), Math.ceil(rows.length * 0.8));
+    const mean = [0, 1, 2].map(
+      (c) => upper.reduce((s, i) => s + lab[3 * i + c], 0) / Math.max(1, upper.length),
+    );
+    for (let y = y0; y < Math.min(h, y0 + band); y++)
+      for (let x = 0; x < w; x++) out.set(mean, 3 * (y * w + x));
+  }
+  return out;
+}
+
+/** Without what is thinner than three pixels. */
+function opened(set: Uint8Array, w: number, h: number): Uint8Array {
+  const pass = (from: Uint8Array, all: boolean) =>
+    from.map((_, i) => {
+      const x = i % w;
+      const y = (i - x) / w;
+      let count = 0;
+      for (let dy = -1; dy <= 1; dy++)
+        for (let dx = -1; dx <= 1; dx++) {
+          const inGrid = x + dx >= 0 && x + dx < w && y + dy >= 0 && y + dy < h;
+          if (inGrid ? from[i + dy * w + dx] : all) count++;
+        }
+      return all ? (count >= 7 ? 1 : 0) : count > 0 ? 1 : 0;
+    });
+  return pass(pass(set, true), false);
+}
+
+function bits(sight: Sight, size: number): Belonging[] {
+  const { rect, lab, inside, away } = sight;
+  const { w, h } = rect;
+  const reach = Math.sqrt(size);
+  const mine: number[] = [];
+  const others: number[] = [];
+  inside.forEach((v, i) => {
+    if (v) mine.push(i);
+    else if (away[i] > 4 && away[i] < 2 * reach + 8) others.push(i);
+  });
+  if (others.length < 30) return [];
+  const own = fitColours(lab, mine, 5);
+  const rest = fitColours(lab, others, 5);
+  const alike = new Uint8Array(w * h);
+  for (let i = 0; i < w * h; i++)
+    if (!inside[i] && away[i] < 1.2 * reach + 4 && rest.cost(i) - own.cost(i) > 2.5) alike[i] = 1;
+  return connected(opened(alike, w, h), w, h)
+    .filter(
+      (part) =>
+        part.length >= Math.max(6, 0.004 * size) &&
+        part.length < 0.4 * size &&
+        part.some((i) => away[i] <= 2.5),
+    )
+    .sort((a, b) => b.length - a.length)
+    .slice(0, mostBits)
+    .map((part) => ({ kind: 'bit', ...foundOf(sight, part) }) as const);
+}
+
+/** The area mirrored at its foot, where what lies there looks like it and unlike what lies beside it. */
+function reflections(sight: Sight, size: number): Belonging[] {
+  const { rect, lab, inside } = sight;
+  const { w, h } = rect;
+  let foot = -1;
+  inside.forEach((v, i) => {
+    if (v) foot = Math.floor(i / w);
+  });
+  const pairs: [number, number][] = [];
+  for (let y = 0; y <= foot; y++)
+    for (let x = 0; x < w; x++) {
+      const below = 2 * foot + 1 - y;
+      if (inside[y * w + x] && below < h && !inside[below * w + x]) pairs.push([y * w + x, below * w + x]);
+    }
+  if (pairs.length < 0.35 * size || pairs.length < 30) return [];
+  const mirrored = new Uint8Array(w * h);
+  for (const [, b] of pairs) mirrored[b] = 1;
+  // A reflection differs from the water beside it in the same way as the thing does.
+  const beside: number[] = [];
+  for (const [, b] of pairs) {
+    const x = b % w;
+    for (const step of [-1, 1]) {
+      let at = x;
+      while (at >= 0 && at < w && mirrored[b - x + at]) at += step;
+      const i = b - x + at + 2 * step;
+      if (at + 2 * step >= 0 && at + 2 * step < w && !inside[i]) beside.push(i);
+    }
+  }
+  if (beside.length < 30) return [];
+  const mean = (list: readonly number[]) =>
+    [0, 1, 2].map((c) => list.reduce((s, i) => s + lab[3 * i + c], 0) / list.length);
+  const water = mean(beside);
+  const from = (list: readonly number[]) => mean(list).map((v, c) => (c === 0 ? 0.5 : 1) * (v - water[c]));
+  const thing = from(pairs.map(([a]) => a));
+  const image = from(pairs.map(([, b]) => b));
+  const size2 = Math.hypot(...image);
+  const alike = thing.reduce((s, v, c) => s + v * image[c], 0) / (Math.hypot(...thing) * size2 || 1);
+  if (size2 < 5 || alike < 0.75) return [];
+  return [
+    {
+      kind: 'reflection',
+      ...foundOf(
+        sight,
+        pairs.map(([, b]) => b),
+      ),
+    },
+  ];
+}
+
+/** The first and last row of an area. */
+function rowsOf(inside: Uint8Array, w: number): [number, number] {
+  return [Math.floor(inside.indexOf(1) / w), Math.floor(inside.lastIndexOf(1) / w)];
+}
+
+function foundOf({ rect, by }: Sight, part: readonly number[]): Found {
+  const data = new Uint8Array(rect.w * rect.h);
+  for (const i of part) data[i] = 255;
+  const { mask, x, y } = trimMask({ w: rect.w, h: rect.h, data });
+  return { mask, x: (rect.x + x) * by, y: (rect.y + y) * by, w: mask.w * by, h: mask.h * by };
+}

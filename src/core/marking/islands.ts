@@ -1,0 +1,213 @@
+import { type Mask, trimMask } from '../area';
+import type { Rect } from '../raster';
+import type { Found } from './found';
+import type { Seen } from './seen';
+import { connected, type MarkedArea, type Sight, sightOf } from './sight';
+
+/** One of the parts of a large area. */
+export interface Island extends Found {
+  /** Document pixels. */
+  readonly size: number;
+  /** How much of its edge is known ground, 0…1: what is easy comes first. */
+  readonly known: number;
+}
+
+const mostPixels = 9_000;
+const mostIslands = 12;
+
+/** The parts into which drawn cuts divide an area: those that hang together when the cuts are taken out. What lies under
+ *  a cut goes to the nearest part, so that the parts together are the area.
+ *
+ *  @param cut  coverage of the cuts over the same rectangle
+ *  @returns the easiest first
+ */
+export function cutIslands(covered: Float32Array, cut: Float32Array, rect: Rect): Island[] {
+  const { w, h } = rect;
+  const inside = Uint8Array.from(covered, (v) => (v > 0.02 ? 1 : 0));
+  const left = inside.map((v, i) => (v && cut[i] < 0.5 ? 1 : 0));
+  const parts = connected(left, w, h).filter((p) => p.length >= 9);
+  const owner = new Int16Array(w * h).fill(-1);
+  parts.forEach((part, n) => {
+    for (const i of part) owner[i] = n;
+  });
+  spreadOwners(owner, inside, w, h);
+  return ordered(islandsOf(owner, parts.length, covered, rect));
+}
+
+/** Parts found by themselves: across changes of the ground, and into pieces about as long as wide.
+ *
+ *  @param covered  coverage within `rect`, document pixels
+ *  Source: the ground of each place is that of the nearest part of the rim; pieces by Lloyd 1982,
+ *  doi:10.1109/TIT.1982.1056489, from points spread along the area. Deterministic.
+ */
+export function findIslands(seen: Seen, area: MarkedArea, covered: Float32Array, rect: Rect): Island[] {
+  const sight = sightOf(seen, area, 0.3, mostPixels);
+  if (!sight) return [];
+  const labels = piecesOf(sight, groundsOf(sight));
+  const count = labels.reduce((m, v) => Math.max(m, v), -1) + 1;
+  const owner = new Int16Array(rect.w * rect.h).fill(-1);
+  const { by } = sight;
+  const inside = Uint8Array.from(covered, (v) => (v > 0.02 ? 1 : 0));
+  for (let y = 0; y < rect.h; y++)
+    for (let x = 0; x < rect.w; x++) {
+      const u = Math.floor((rect.x + x) / by) - sight.rect.x;
+      const v = Math.floor((rect.y + y) / by) - sight.rect.y;
+      if (!inside[y * rect.w + x] || u < 0 || v < 0 || u >= sight.rect.w || v >= sight.rect.h) continue;
+      owner[y * rect.w + x] = labels[v * sight.rect.w + u];
+    }
+  spreadOwners(owner, inside, rect.w, rect.h);
+  return ordered(islandsOf(owner, count, covered, rect));
+}
+
+/** Which ground lies nearest to each place inside: 0, 1 … by likeness of colour along the rim. */
+function groundsOf({ rect: { w, h }, lab, inside, away }: Sight): Int16Array {
+  const out = new Int16Array(w * h).fill(-1);
+  const rim: number[] = [];
+  away.forEach((d, i) => {
+    if (!inside[i] && d >= 1.5 && d <= 4) rim.push(i);
+  });
+  const centres: number[][] = [];
+  const gap = (i: number, c: readonly number[]) =>
+    Math.hypot(lab[3 * i] - c[0], lab[3 * i + 1] - c[1], lab[3 * i + 2] - c[2]);
+  for (let round = 0; round < 3; round++) {
+    const far = rim.filter((i) => centres.every((c) => gap(i, c) > 26));
+    if (far.length < 0.15 * rim.length || far.length < 12) break;
+    centres.push([0, 1, 2].map((c) => far.reduce((s, i) => s + lab[3 * i + c], 0) / far.length));
+  }
+  if (centres.length === 0) return out.map((_, i) => (inside[i] ? 0 : -1));
+  const votes = rim.map((i) => centres.reduce((b, c, n) => (gap(i, c) < gap(i, centres[b]) ? n : b), 0));
+  // A wave from the rim inwards carries each ground on.
+  const queue: number[] = [];
+  rim.forEach((i, k) => {
+    out[i] = votes[k];
+    queue.push(i);
+  });
+  for (let k = 0; k < queue.length; k++) {
+    const i = queue[k];
+    const x = i % w;
+    for (const j of [x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1, i - w, i + w]) {
+      if (j < 0 || j >= w * h || out[j] >= 0 || (!inside[j] && away[j] > 4)) continue;
+      out[j] = out[i];
+      queue.push(j);
+    }
+  }
+  return out.map((v, i) => (inside[i] ? Math.max(0, v) : -1));
+}
+
+/** Each ground in pieces no longer than about one and a half times the area's width. */
+function piecesOf({ rect: { w, h } }: Sight, grounds: Int16Array): Int16Array {
+  const out = new Int16Array(w * h).fill(-1);
+  let next = 0;
+  const kinds = grounds.reduce((m, v) => Math.max(m, v), -1) + 1;
+  for (let kind = 0; kind < kinds; kind++) {
+    const set = Uint8Array.from(grounds, (v) => (v === kind ? 1 : 0));
+    const total = set.reduce((n, v) => n + v, 0);
+    for (const part of connected(set, w, h)) {
+      // Slivers go to whatever lies beside them.
+      if (part.length < 0.02 * total || part.length < 12) continue;
+      const xs = part.map((i) => i % w);
+      const ys = part.map((i) => Math.floor(i / w));
+      const long = Math.max(spanOf(xs), spanOf(ys)) + 1;
+      const wide = part.length / long;
+      const count = Math.min(mostIslands - next, Math.max(1, Math.round(long / (1.6 * wide))));
+      const owners = lloyd(xs, ys, Math.max(1, count));
+      part.forEach((i, k) => {
+        out[i] = next + owners[k];
+      });
+      next += Math.max(1, count);
+      if (next >= mostIslands) break;
+    }
+  }
+  return out;
+}
+
+const spanOf = (values: readonly number[]): number =>
+  values.reduce((m, v) => Math.max(m, v), -Infinity) - values.reduce((m, v) => Math.min(m, v), Infinity);
+
+function lloyd(xs: readonly number[], ys: readonly number[], count: number): number[] {
+  const order = xs
+    .map((_, k) => k)
+    .sort((a, b) => {
+      const isWide = Math.max(...xs) - Math.min(...xs) > Math.max(...ys) - Math.min(...ys);
+      return isWide ? xs[a] - xs[b] : ys[a] - ys[b];
+    });
+  const centres = Array.from({ length: count }, (_, n) => {
+    const k = order[Math.floor(((n + 0.5) / count) * order.length)];
+    return [xs[k], ys[k]];
+  });
+  let owners = xs.map(() => 0);
+  for (let round = 0; round < 12; round++) {
+    owners = xs.map((x, k) =>
+      centres.reduce((b, c, n) => {
+        const near = (m: readonly number[]) => (x - m[0]) ** 2 + (ys[k] - m[1]) ** 2;
+        return near(c) < near(centres[b]) ? n : b;
+      }, 0),
+    );
+    centres.forEach((_, n) => {
+      const own = owners.flatMap((o, k) => (o === n ? [k] : []));
+      if (own.length > 0)
+        centres[n] = [
+          own.reduce((s, k) => s + xs[k], 0) / own.length,
+          own.reduce((s, k) => s + ys[k], 0) / own.length,
+        ];
+    });
+  }
+  return owners;
+}
+
+/** What belongs to no part yet goes to the one beside it. */
+function spreadOwners(owner: Int16Array, inside: Uint8Array, w: number, h: number): void {
+  const queue: number[] = [];
+  owner.forEach((v, i) => {
+    if (v >= 0) queue.push(i);
+  });
+  for (let k = 0; k < queue.length; k++) {
+    const i = queue[k];
+    const x = i % w;
+    for (const j of [x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1, i - w, i + w]) {
+      if (j < 0 || j >= w * h || owner[j] >= 0 || !inside[j]) continue;
+      owner[j] = owner[i];
+      queue.push(j);
+    }
+  }
+}
+
+function islandsOf(owner: Int16Array, count: number, covered: Float32Array, { x, y, w, h }: Rect): Island[] {
+  const out: Island[] = [];
+  for (let n = 0; n < count; n++) {
+    const data = new Uint8Array(w * h);
+    let size = 0;
+    let edge = 0;
+    let known = 0;
+    for (let i = 0; i < w * h; i++) {
+      if (owner[i] !== n) continue;
+      data[i] = Math.round(255 * covered[i]);
+      size++;
+      const column = i % w;
+      const around = [column > 0 ? i - 1 : -1, column < w - 1 ? i + 1 : -1, i - w, i + w];
+      for (const j of around) {
+        const other = j < 0 || j >= w * h ? -1 : owner[j];
+        if (other === n) continue;
+        edge++;
+        if (other < 0) known++;
+      }
+    }
+    if (size === 0) continue;
+    const trimmed: { mask: Mask; x: number; y: number } = trimMask({ w, h, data });
+    const { mask } = trimmed;
+    out.push({
+      mask,
+      x: x + trimmed.x,
+      y: y + trimmed.y,
+      w: mask.w,
+      h: mask.h,
+      size,
+      known: known / Math.max(1, edge),
+    });
+  }
+  return out;
+}
+
+/** First what has most known ground round it, for its size. */
+const ordered = (islands: readonly Island[]): Island[] =>
+  [...islands].sort((a, b) => b.known / Math.sqrt(b.size) - a.known / Math.sqrt(a.size));

@@ -1,0 +1,76 @@
+import { squaredDistance } from '../area';
+import { labOfPixels } from '../colour';
+import { grow, intersect, type Rect } from '../raster';
+import { rectAtLevel, type Seen } from './seen';
+
+/** Whatever tells coverage: an area on the photo. */
+export interface MarkedArea {
+  /** Document pixels. */
+  readonly bounds: Rect;
+  /** Coverage of a rectangle of the photo, 0…1. */
+  coverage(rect: Rect): Float32Array;
+}
+
+/** An area and what lies round it, on a level small enough to look at it as a whole. */
+export interface Sight {
+  readonly level: number;
+  /** Document pixels a pixel of it. */
+  readonly by: number;
+  /** In pixels of the level. */
+  readonly rect: Rect;
+  /** CIELAB, three a pixel. */
+  readonly lab: Float32Array;
+  /** 1 where the area is. */
+  readonly inside: Uint8Array;
+  /** Distance to the area, in pixels of the level. */
+  readonly away: Float32Array;
+}
+
+/** @param reach  how far round the area is looked, in its own sizes; null when nothing of it lies on the photo */
+export function sightOf(seen: Seen, area: MarkedArea, reach: number, mostPixels: number): Sight | null {
+  const photo = { x: 0, y: 0, w: seen.width, h: seen.height };
+  const box = intersect(area.bounds, photo);
+  if (box.w <= 0 || box.h <= 0) return null;
+  const wide = intersect(grow(box, Math.ceil(reach * Math.max(box.w, box.h)) + 24), photo);
+  let level = 0;
+  while (level < seen.levels - 1 && (wide.w * wide.h) / 4 ** level > mostPixels) level++;
+  const by = 2 ** level;
+  const rect = rectAtLevel(seen, level, wide);
+  const lab = labOfPixels(seen.region(level, rect), rect.w * rect.h);
+  const inside = new Uint8Array(rect.w * rect.h);
+  const covered = area.coverage(box);
+  for (let y = 0; y < rect.h; y++)
+    for (let x = 0; x < rect.w; x++) {
+      const u = Math.floor((rect.x + x + 0.5) * by) - box.x;
+      const v = Math.floor((rect.y + y + 0.5) * by) - box.y;
+      if (u >= 0 && v >= 0 && u < box.w && v < box.h && covered[v * box.w + u] >= 0.5)
+        inside[y * rect.w + x] = 1;
+    }
+  const away = squaredDistance(inside, rect.w, rect.h).map(Math.sqrt);
+  return { level, by, rect, lab, inside, away };
+}
+
+/** Parts of a picture that hang together over sides and corners, as lists of its pixels. */
+export function connected(set: Uint8Array, w: number, h: number): number[][] {
+  const seen = new Uint8Array(set.length);
+  const out: number[][] = [];
+  for (let i = 0; i < set.length; i++) {
+    if (!set[i] || seen[i]) continue;
+    const part = [i];
+    seen[i] = 1;
+    for (let k = 0; k < part.length; k++) {
+      const x = part[k] % w;
+      const y = (part[k] - x) / w;
+      for (let dy = -1; dy <= 1; dy++)
+        for (let dx = -1; dx <= 1; dx++) {
+          if (x + dx < 0 || x + dx >= w || y + dy < 0 || y + dy >= h) continue;
+          const j = part[k] + dy * w + dx;
+          if (!set[j] || seen[j]) continue;
+          seen[j] = 1;
+          part.push(j);
+        }
+    }
+    out.push(part);
+  }
+  return out;
+}

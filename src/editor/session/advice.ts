@@ -1,0 +1,56 @@
+import type { Area, MaskShape } from '../../core/area';
+import type { Belonging, Suggestion } from '../../core/marking';
+import { addShape } from './new-mend';
+import type { Session } from './session';
+
+/** Looks at what is marked as soon as it rests: what probably goes with it, what it is like and what is likely to work. */
+export class Advice {
+  private timer: ReturnType<typeof setTimeout> | null = null;
+  private asked: Area | null = null;
+
+  constructor(private readonly session: Session) {}
+
+  /** Called whenever the mark changed. */
+  refresh(): void {
+    const { mark, offers, outlook } = this.session.state;
+    if (mark === this.asked) return;
+    this.asked = mark;
+    if (this.timer) clearTimeout(this.timer);
+    if (offers.length > 0 || outlook) this.session.set({ offers: [], outlook: null, offerHovered: null });
+    if (mark) this.timer = setTimeout(() => void this.ask(mark).catch(() => {}), 350);
+  }
+
+  private async ask(mark: Area): Promise<void> {
+    const { session } = this;
+    if (!session.isOpen || session.finding.isPreview) return;
+    const mend = session.mending.mendFor('fill', mark, session.state.next);
+    const outlook = await session.engine.call('outlook', { mend });
+    if (session.state.mark !== mark) return;
+    session.set({ outlook });
+    const offers = await session.engine.call('belongings', { area: mark });
+    if (session.state.mark === mark) session.set({ offers });
+  }
+
+  /** Marks what was offered too. */
+  take(offer: Belonging): void {
+    const { session } = this;
+    const { mark, next } = session.state;
+    if (!mark) return;
+    const { mask, x, y, w, h } = offer;
+    const shape: MaskShape = { kind: 'mask', op: 'add', x, y, w, h, maskId: session.holdMask(mask) };
+    session.set({ mark: addShape(mark, shape, next) });
+  }
+
+  /** Does what was suggested. */
+  follow({ what }: Suggestion): void {
+    const { session } = this;
+    if (what === 'no') return;
+    if (what === 'islands') session.begin(session.islands.find());
+    else if (what === 'avoid') session.steering.begin({ what: 'avoid', mendId: null });
+    else if (what === 'rail') {
+      const falls = session.state.outlook?.fallsDown ?? true;
+      session.setNext({ rail: { angleDeg: falls ? 0 : 90, slackPx: 12 } });
+      session.notify(`The next mends take from the same ${falls ? 'height' : 'side'}.`);
+    } else session.marking.mendNow(what);
+  }
+}
