@@ -3,6 +3,7 @@ import { benchFillQuality } from './fill-quality';
 import { benchFillSize } from './fill-size';
 import { benchHeal } from './heal';
 import { benchKernels } from './kernels';
+import { benchMarking } from './marking';
 import { benchMemory } from './memory';
 import { benchOpen } from './open';
 import { benchSources } from './sources';
@@ -16,6 +17,7 @@ const benches: Record<string, () => Promise<void>> = {
   open: benchOpen,
   stroke: benchStroke,
   sources: benchSources,
+  marking: benchMarking,
   memory: benchMemory,
 };
 

@@ -98,7 +98,7 @@ export class BenchPage {
 
   /** Exports through the dialog and returns the file. */
   async exportAs(kind: 'PNG' | 'JPEG' | 'WebP' | 'Whole job'): Promise<Buffer> {
-    await this.page.getByRole('button', { name: 'Export' }).click();
+    await this.page.getByRole('button', { name: 'Export', exact: true }).click();
     await this.page.getByRole('radio', { name: new RegExp(`^${kind}`) }).click();
     const downloading = this.page.waitForEvent('download');
     await this.page.getByRole('button', { name: 'Write file' }).click();

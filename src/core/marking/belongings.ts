@@ -14,6 +14,8 @@ const mostBits = 6;
 /** A shadow darkens by so much lightness at least, and shifts the colour by no more than this. */
 const leastDarkening = 7;
 const mostShift = 14;
+/** From which difference of costs on a colour is rather the area's. */
+const leastTelling = 2.5;
 
 /** What probably goes with a marked thing: its shadow, its reflection in water, bits of it that were left out.
  *
@@ -107,9 +109,12 @@ function bits(sight: Sight, size: number): Belonging[] {
   if (others.length < 30) return [];
   const own = fitColours(lab, mine, 5);
   const rest = fitColours(lab, others, 5);
+  // Where the area has no colours of its own, likeness to it tells nothing.
+  const telling = mine.filter((i) => rest.cost(i) - own.cost(i) > leastTelling).length;
+  if (telling < 0.5 * mine.length) return [];
   const alike = new Uint8Array(w * h);
   for (let i = 0; i < w * h; i++)
-    if (!inside[i] && away[i] < 1.2 * reach + 4 && rest.cost(i) - own.cost(i) > 2.5) alike[i] = 1;
+    if (!inside[i] && away[i] < 1.2 * reach + 4 && rest.cost(i) - own.cost(i) > leastTelling) alike[i] = 1;
   return connected(opened(alike, w, h), w, h)
     .filter(
       (part) =>
@@ -126,16 +131,16 @@ function bits(sight: Sight, size: number): Belonging[] {
 function reflections(sight: Sight, size: number): Belonging[] {
   const { rect, lab, inside } = sight;
   const { w, h } = rect;
-  let foot = -1;
-  inside.forEach((v, i) => {
-    if (v) foot = Math.floor(i / w);
-  });
   const pairs: [number, number][] = [];
-  for (let y = 0; y <= foot; y++)
-    for (let x = 0; x < w; x++) {
+  for (let x = 0; x < w; x++) {
+    // Each column about its own foot: the thing may stand aslant.
+    let foot = h - 1;
+    while (foot >= 0 && !inside[foot * w + x]) foot--;
+    for (let y = 0; y <= foot; y++) {
       const below = 2 * foot + 1 - y;
       if (inside[y * w + x] && below < h && !inside[below * w + x]) pairs.push([y * w + x, below * w + x]);
     }
+  }
   if (pairs.length < 0.35 * size || pairs.length < 30) return [];
   const mirrored = new Uint8Array(w * h);
   for (const [, b] of pairs) mirrored[b] = 1;

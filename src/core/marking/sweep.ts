@@ -307,8 +307,9 @@ function distinct(faults: readonly Fault[]): Fault[] {
     (a, b) => b.strength * Math.sqrt(b.size) - a.strength * Math.sqrt(a.size),
   )) {
     const cells: string[] = [];
-    for (let y = Math.floor(fault.y / cell); y * cell < fault.y + fault.h; y++)
-      for (let x = Math.floor(fault.x / cell); x * cell < fault.x + fault.w; x++) cells.push(`${x},${y}`);
+    for (let y = Math.floor((fault.y - 8) / cell); y * cell < fault.y + fault.h + 8; y++)
+      for (let x = Math.floor((fault.x - 8) / cell); x * cell < fault.x + fault.w + 8; x++)
+        cells.push(`${x},${y}`);
     if (cells.some((key) => grid.get(key)?.some((o) => covers(o, fault)))) continue;
     out.push(fault);
     for (const key of cells) grid.set(key, [...(grid.get(key) ?? []), fault]);
@@ -318,7 +319,7 @@ function distinct(faults: readonly Fault[]): Fault[] {
 
 /** Whether a fault lies on another for a good part, or right beside it. */
 function covers(a: Fault, b: Fault): boolean {
-  const near = grow(a, 3);
+  const near = grow(a, 8);
   let on = 0;
   let all = 0;
   const scale = b.w / b.mask.w;
@@ -330,13 +331,13 @@ function covers(a: Fault, b: Fault): boolean {
       const y = b.y + (v + 0.5) * scale;
       if (x >= near.x && y >= near.y && x < near.x + near.w && y < near.y + near.h && nearMask(a, x, y)) on++;
     }
-  return on > 0.25 * all;
+  return on > 0.1 * all;
 }
 
 function nearMask(a: Fault, x: number, y: number): boolean {
   const scale = a.w / a.mask.w;
   const [u, v] = [Math.floor((x - a.x) / scale), Math.floor((y - a.y) / scale)];
-  const r = Math.ceil(4 / scale);
+  const r = Math.ceil(8 / scale);
   for (let dv = -r; dv <= r; dv++)
     for (let du = -r; du <= r; du++) {
       if (u + du < 0 || v + dv < 0 || u + du >= a.mask.w || v + dv >= a.mask.h) continue;

@@ -24,12 +24,14 @@ export class Islands {
     }
     const found = await session.engine.call('islands', { area, cuts });
     if (session.state.mark !== area) return;
-    if (found.length < 2)
+    if (found.length < 2) {
       session.notify(
         cuts.length > 0
           ? 'The cuts do not part it yet: draw them right across.'
           : 'It is compact and its ground is one: there is nothing to split by itself. Draw cuts if you know better.',
       );
+      if (cuts.length === 0) return;
+    }
     const before = session.state.islands?.parts ?? [];
     const parts = found.map((island, i) => ({ island, method: before[i]?.method ?? ('fill' as const) }));
     session.set({ islands: { cuts, parts } });

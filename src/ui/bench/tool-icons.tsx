@@ -43,7 +43,7 @@ export const markTools: readonly {
   { id: 'box', title: 'Box', key: 'E', says: 'Drag a box or an oval from corner to corner', icon: BoxSelect },
   {
     id: 'colour',
-    title: 'Colour',
+    title: 'Pick',
     key: 'R',
     says: 'Press on a colour and pull: mark what has it',
     icon: Palette,

@@ -10,7 +10,7 @@ import { markTools, methodIcons, methodKeys } from './tool-icons';
 import { useBench, useSession } from './use-session';
 
 const cell =
-  'relative flex h-14 w-[52px] shrink-0 flex-col items-center justify-center gap-1 rounded-lg text-[11.5px]';
+  'relative flex h-14 w-[50px] shrink-0 flex-col items-center justify-center gap-1 rounded-lg text-[11.5px]';
 
 /** First how to mark, then how to mend; the brush beside them. */
 export function ToolRail() {
@@ -82,7 +82,7 @@ function BrushSettings() {
   const method = useBench((s) => s.method);
   const takes = method === 'clone' || method === 'heal';
   return (
-    <div className="grid min-w-[392px] shrink-0 grid-cols-2 gap-x-3">
+    <div className="grid min-w-[372px] shrink-0 grid-cols-2 gap-x-3">
       <SliderRow
         label="Size"
         value={next.sizePx}

@@ -1,0 +1,59 @@
+import { describe, expect, test } from 'vitest';
+import {
+  grownThings,
+  measureGrow,
+  measureLettering,
+  measureSpan,
+  measureSweep,
+  spans,
+  sweepOptions,
+  sweeps,
+} from './marks/measure';
+
+describe('marks on the demo photographs against the known masks', () => {
+  test('grown from rough scribbles, things come out nearly whole, and corrections help', async () => {
+    const ious: number[][] = [];
+    for (const name of grownThings) ious.push((await measureGrow(name)).iou);
+    const mean = (k: number) => ious.reduce((s, iou) => s + iou[k], 0) / ious.length;
+    if (process.env.TELL) console.log(grownThings, ious);
+    expect(grownThings.length).toBeGreaterThanOrEqual(12);
+    expect(mean(0)).toBeGreaterThan(0.86);
+    expect(mean(1)).toBeGreaterThan(0.9);
+    // At least half of them are right at once.
+    expect(ious.filter((iou) => iou[0] > 0.87).length).toBeGreaterThanOrEqual(7);
+  });
+
+  test.each(spans)('a span covers $says', async ({ scene, thing, clicks, options, within }) => {
+    const { recall, lines } = await measureSpan(scene, thing, clicks, options, within);
+    expect(lines).toBe(options.lines);
+    expect(recall).toBeGreaterThan(0.98);
+  });
+
+  test('one pick of the colour gets the banner’s lettering', async () => {
+    expect((await measureLettering()).recall).toBeGreaterThan(0.98);
+  });
+
+  test('a sweep finds the dust of the studio that can be seen', async () => {
+    const [studio] = sweeps.filter((s) => s.scene === 'studio-jug');
+    const { found, of, falseShare } = await measureSweep(
+      'studio-jug',
+      studio.faults,
+      studio.others,
+      sweepOptions(true),
+    );
+    expect(found / of).toBeGreaterThan(0.95);
+    expect(falseShare).toBeLessThan(0.3);
+  });
+
+  test('a sweep of the old print says little that is not so', async () => {
+    const [print] = sweeps.filter((s) => s.scene === 'old-print' && s.light);
+    const { found, falseShare } = await measureSweep(
+      'old-print',
+      print.faults,
+      print.others,
+      sweepOptions(true),
+    );
+    expect(found).toBeGreaterThan(30);
+    expect(falseShare).toBeLessThan(0.12);
+  });
+});

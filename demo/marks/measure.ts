@@ -1,0 +1,347 @@
+/** Marks made on the demo photographs as a user would make them, measured against the known masks. */
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { noMasks, rasteriseArea, type StrokeShape, squaredDistance } from '../../src/core/area';
+import { writeLab } from '../../src/core/colour';
+import { decodeMask } from '../../src/core/formats';
+import {
+  type Found,
+  findSpan,
+  growScribbles,
+  pickColour,
+  type Seen,
+  type SpanOptions,
+  type SpanPoint,
+  type SweepOptions,
+  seenOf,
+  sweep,
+} from '../../src/core/marking';
+import { connected } from '../../src/core/marking/sight';
+import type { Raster, Rect } from '../../src/core/raster';
+import { decodePicture } from '../../src/headless/node-codecs';
+import scribbles from './scribbles.json';
+
+const photos = join(import.meta.dirname, '..', 'photos');
+const read = (scene: string, file: string) => new Uint8Array(readFileSync(join(photos, scene, file)));
+
+export interface DemoPhoto {
+  readonly photo: Raster;
+  readonly seen: Seen;
+}
+
+const opened = new Map<string, DemoPhoto>();
+
+export async function openDemo(scene: string): Promise<DemoPhoto> {
+  const known = opened.get(scene);
+  if (known) return known;
+  const photo = await decodePicture(read(scene, 'photo.jpg'));
+  const demo = { photo, seen: seenOf(photo) };
+  opened.set(scene, demo);
+  return demo;
+}
+
+/** 1 where a thing is. */
+export const thingMask = (scene: string, thing: string): Uint8Array =>
+  decodeMask(read(scene, `${thing}.png`)).data.map((v) => (v > 127 ? 1 : 0));
+
+const strokeOf = (points: readonly (readonly number[])[], radiusPx: number): StrokeShape => ({
+  kind: 'stroke',
+  op: 'add',
+  radiusPx,
+  hardness: 1,
+  points: points.map(([x, y]) => [x, y, 1] as const),
+});
+
+/** Marks something found on a picture of so many columns. */
+function drawFound({ mask, x, y, w, h }: Found, into: Uint8Array, width: number): void {
+  const height = into.length / width;
+  for (let v = 0; v < Math.min(h, height - y); v++)
+    for (let u = 0; u < Math.min(w, width - x); u++)
+      if (mask.data[Math.floor((v * mask.h) / h) * mask.w + Math.floor((u * mask.w) / w)] > 127)
+        into[(y + v) * width + x + u] = 1;
+}
+
+export const grownThings = Object.keys(scribbles);
+
+/** Intersection over union after the scribbles, and after each of two corrections: a stroke along the largest part that
+ *  is wrong, through its deepest place, as thick as half of that is deep. */
+export async function measureGrow(name: string): Promise<{ iou: number[]; ms: number[] }> {
+  const [scene, thing] = name.split('/');
+  const { photo, seen } = await openDemo(scene);
+  const truth = thingMask(scene, thing);
+  const { radiusPx, inside: drawn } = scribbles[name as keyof typeof scribbles];
+  const inside = drawn.map((points) => strokeOf(points, radiusPx));
+  const outside: StrokeShape[] = [];
+  const iou: number[] = [];
+  const ms: number[] = [];
+  for (let round = 0; round < 3; round++) {
+    const start = performance.now();
+    const found = growScribbles(seen, { inside, outside });
+    ms.push(performance.now() - start);
+    const got = new Uint8Array(truth.length);
+    if (found) drawFound(found, got, photo.width);
+    iou.push(overlap(got, truth));
+    const missing = correction(truth, got, photo.width);
+    const extra = correction(got, truth, photo.width);
+    if (missing && missing.size >= (extra?.size ?? 0)) inside.push(missing.stroke);
+    else if (extra) outside.push(extra.stroke);
+  }
+  return { iou, ms };
+}
+
+function overlap(a: Uint8Array, b: Uint8Array): number {
+  let both = 0;
+  let either = 0;
+  for (let i = 0; i < a.length; i++) {
+    if (a[i] && b[i]) both++;
+    if (a[i] || b[i]) either++;
+  }
+  return either > 0 ? both / either : 1;
+}
+
+/** A stroke along the largest part of `wanted` that `got` lacks. */
+function correction(
+  wanted: Uint8Array,
+  got: Uint8Array,
+  width: number,
+): { stroke: StrokeShape; size: number } | null {
+  const lacking = wanted.map((v, i) => (v && !got[i] ? 1 : 0));
+  const part = connected(lacking, width, wanted.length / width).reduce<number[]>(
+    (best, p) => (p.length > best.length ? p : best),
+    [],
+  );
+  if (part.length < 40) return null;
+  const at = part.map((i) => [i % width, Math.floor(i / width)] as const);
+  const x0 = at.reduce((m, [x]) => Math.min(m, x), Infinity) - 1;
+  const y0 = at.reduce((m, [, y]) => Math.min(m, y), Infinity) - 1;
+  const w = at.reduce((m, [x]) => Math.max(m, x), 0) - x0 + 2;
+  const h = at.reduce((m, [, y]) => Math.max(m, y), 0) - y0 + 2;
+  const rest = new Uint8Array(w * h).fill(1);
+  for (const [x, y] of at) rest[(y - y0) * w + x - x0] = 0;
+  const deep = squaredDistance(rest, w, h);
+  const depth = ([x, y]: readonly [number, number]) => Math.sqrt(deep[(y - y0) * w + x - x0]);
+  const deepest = at.reduce((b, p) => (depth(p) > depth(b) ? p : b), at[0]);
+  const radiusPx = Math.max(1.5, depth(deepest) / 2);
+  const inner = at.filter((p) => depth(p) >= radiusPx * 0.9);
+  const farFrom = (q: readonly [number, number]) =>
+    inner.reduce(
+      (b, p) => (Math.hypot(p[0] - q[0], p[1] - q[1]) > Math.hypot(b[0] - q[0], b[1] - q[1]) ? p : b),
+      deepest,
+    );
+  const one = farFrom(deepest);
+  const other = farFrom(one);
+  const length = Math.hypot(one[0] - other[0], one[1] - other[1]);
+  return { stroke: strokeOf([one, deepest, other], radiusPx), size: radiusPx * length + radiusPx ** 2 };
+}
+
+/** The share of a thing's pixels, within a rectangle, that a span with margin 2 marks; and how many lines it found. */
+export async function measureSpan(
+  scene: string,
+  thing: string,
+  clicks: readonly SpanPoint[],
+  options: SpanOptions,
+  within: Rect,
+): Promise<{ recall: number; lines: number; ms: number }> {
+  const { photo, seen } = await openDemo(scene);
+  const truth = thingMask(scene, thing);
+  const start = performance.now();
+  const shapes = findSpan(seen, clicks, options);
+  const ms = performance.now() - start;
+  const marked = rasteriseArea({ shapes, marginPx: 2, featherPx: 0 }, within, noMasks);
+  let hit = 0;
+  let all = 0;
+  marked.forEach((v, i) => {
+    const at = (within.y + Math.floor(i / within.w)) * photo.width + within.x + (i % within.w);
+    if (!truth[at]) return;
+    all++;
+    if (v >= 0.5) hit++;
+  });
+  return { recall: all > 0 ? hit / all : 0, lines: shapes.length, ms };
+}
+
+/** The wires of the orchard between the trees, three at once; and the middle one alone. */
+export const spans = [
+  {
+    says: 'three wires from two clicks',
+    scene: 'orchard-row',
+    thing: 'wires',
+    clicks: [
+      [840, 162],
+      [1440, 147],
+    ],
+    options: { lines: 3, bends: true },
+    within: { x: 840, y: 0, w: 600, h: 400 },
+  },
+  {
+    says: 'one wire',
+    scene: 'orchard-row',
+    thing: 'wires',
+    clicks: [
+      [840, 216],
+      [1440, 205],
+    ],
+    options: { lines: 1, bends: true },
+    within: { x: 840, y: 185, w: 600, h: 45 },
+  },
+  {
+    says: 'a broomstick',
+    scene: 'press-house',
+    thing: 'broom',
+    clicks: [
+      [1070, 660],
+      [1136, 1040],
+    ],
+    options: { lines: 1, bends: false },
+    within: { x: 1000, y: 660, w: 200, h: 380 },
+  },
+  {
+    says: 'a fishing rod',
+    scene: 'mill-pond',
+    thing: 'angler',
+    clicks: [
+      [1812, 483],
+      [1970, 651],
+    ],
+    options: { lines: 1, bends: false },
+    within: { x: 1812, y: 483, w: 158, h: 168 },
+  },
+] as const;
+
+/** The share of the banner's lettering (what is clearly red on its plate) that one pick of the colour marks, with margin 2. */
+export async function measureLettering(): Promise<{ recall: number; ms: number }> {
+  const { photo, seen } = await openDemo('harvest-day');
+  const plate = { x: 620, y: 190, w: 1160, h: 190 };
+  const start = performance.now();
+  const found = pickColour(seen, { x: 735, y: 255, tolerance: 34, everywhere: true }, 0);
+  const ms = performance.now() - start;
+  if (!found) return { recall: 0, ms };
+  const shapes = [
+    {
+      kind: 'mask' as const,
+      op: 'add' as const,
+      maskId: 'm',
+      x: found.x,
+      y: found.y,
+      w: found.w,
+      h: found.h,
+    },
+  ];
+  const marked = rasteriseArea({ shapes, marginPx: 2, featherPx: 0 }, plate, () => found.mask);
+  const lab = new Float32Array(3);
+  let hit = 0;
+  let all = 0;
+  marked.forEach((v, i) => {
+    const p = 4 * ((plate.y + Math.floor(i / plate.w)) * photo.width + plate.x + (i % plate.w));
+    writeLab(photo.data[p], photo.data[p + 1], photo.data[p + 2], lab, 0);
+    if (lab[1] < 22) return;
+    all++;
+    if (v >= 0.5) hit++;
+  });
+  return { recall: hit / Math.max(1, all), ms };
+}
+
+/** A fault counts where an eye could see it: where it differs from the truth by so much lightness, and by so many of
+ *  the deviations of what lies round it. Faults drawn over like texture cannot be told from it. */
+const leastSeen = 4;
+const leastDeviations = 2.5;
+
+/** How many of the faults that can be seen a sweep finds, and the share of what it finds that is none. */
+export async function measureSweep(
+  scene: string,
+  faults: readonly string[],
+  others: readonly string[],
+  options: SweepOptions,
+): Promise<{ found: number; of: number; falseShare: number; candidates: number; ms: number }> {
+  const { photo, seen } = await openDemo(scene);
+  const { width, height } = photo;
+  const truth = await decodePicture(read(scene, 'truth.jpg'));
+  const label = new Int32Array(width * height);
+  const visible: boolean[] = [false];
+  for (const thing of faults)
+    for (const part of connected(thingMask(scene, thing), width, height)) {
+      if (label[part[0]]) continue;
+      for (const i of part) label[i] = visible.length;
+      visible.push(canBeSeen(photo, truth, part));
+    }
+  const other = new Uint8Array(width * height);
+  for (const thing of others)
+    thingMask(scene, thing).forEach((v, i) => {
+      if (v) other[i] = 1;
+    });
+  const start = performance.now();
+  const got = sweep(seen, options, { x: 0, y: 0, w: width, h: height }, null);
+  const ms = performance.now() - start;
+  const hit = new Set<number>();
+  let wrong = 0;
+  for (const fault of got) {
+    const reach = 3;
+    let isTrue = false;
+    for (let y = Math.max(0, fault.y - reach); y < Math.min(height, fault.y + fault.h + reach); y++)
+      for (let x = Math.max(0, fault.x - reach); x < Math.min(width, fault.x + fault.w + reach); x++) {
+        const i = y * width + x;
+        if (label[i]) hit.add(label[i]);
+        if (label[i] || other[i]) isTrue = true;
+      }
+    if (!isTrue) wrong++;
+  }
+  return {
+    found: [...hit].filter((id) => visible[id]).length,
+    of: visible.filter(Boolean).length,
+    falseShare: wrong / Math.max(1, got.length),
+    candidates: got.length,
+    ms,
+  };
+}
+
+function canBeSeen(photo: Raster, truth: Raster, part: readonly number[]): boolean {
+  const lab = new Float32Array(3);
+  const lightness = (r: Raster, i: number) => {
+    writeLab(r.data[4 * i], r.data[4 * i + 1], r.data[4 * i + 2], lab, 0);
+    return lab[0];
+  };
+  const differences = part
+    .map((i) => lightness(photo, i) - lightness(truth, i))
+    .sort((a, b) => Math.abs(b) - Math.abs(a));
+  const top = differences.slice(0, Math.max(3, Math.floor(part.length / 3)));
+  const seen = Math.abs(top.reduce((s, v) => s + v, 0) / top.length);
+  const middle = part[part.length >> 1];
+  const [cx, cy] = [middle % photo.width, Math.floor(middle / photo.width)];
+  const around: number[] = [];
+  for (let y = Math.max(0, cy - 20); y <= Math.min(photo.height - 1, cy + 20); y++)
+    for (let x = Math.max(0, cx - 20); x <= Math.min(photo.width - 1, cx + 20); x++)
+      around.push(lightness(truth, y * photo.width + x));
+  const mean = around.reduce((s, v) => s + v, 0) / around.length;
+  const deviation = Math.sqrt(around.reduce((s, v) => s + (v - mean) ** 2, 0) / around.length);
+  return seen >= leastSeen && seen >= leastDeviations * deviation;
+}
+
+export const sweeps = [
+  {
+    says: 'light dust and hairs, old print',
+    scene: 'old-print',
+    faults: ['dust', 'hairs'],
+    others: ['spots', 'crease', 'corner'],
+    light: true,
+  },
+  {
+    says: 'dark spots, old print',
+    scene: 'old-print',
+    faults: ['spots'],
+    others: ['dust', 'hairs', 'crease', 'corner'],
+    light: false,
+  },
+  {
+    says: 'light dust, studio',
+    scene: 'studio-jug',
+    faults: ['dust'],
+    others: ['hair', 'scratches', 'marks', 'stain', 'sticker'],
+    light: true,
+  },
+] as const;
+
+export const sweepOptions = (light: boolean, sensitivity = 45): SweepOptions => ({
+  sensitivity,
+  mostPx: 10,
+  light,
+  dark: !light,
+});

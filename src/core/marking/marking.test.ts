@@ -1,0 +1,396 @@
+import { describe, expect, test } from 'vitest';
+import { boundsOfArea, noMasks, rasteriseArea, type Shape } from '../area';
+import { makeRandom } from '../random';
+import type { Raster } from '../raster';
+import { areaOfShapes, boxShape, strokeShape } from '../testing/jobs';
+import { noisePhoto, paintPhoto, texturedPhoto } from '../testing/pictures';
+import {
+  belongingsOf,
+  cutIslands,
+  type Found,
+  findIslands,
+  findSpan,
+  growScribbles,
+  isRing,
+  type MarkedArea,
+  outlookOf,
+  pickColour,
+  seenOf,
+  sweep,
+} from '.';
+
+const noise = makeRandom(5);
+/** A picture whose every pixel has a little grain. */
+const grainy = (
+  w: number,
+  h: number,
+  at: (x: number, y: number) => readonly [number, number, number],
+): Raster =>
+  paintPhoto(w, h, 8, (x, y) => {
+    const n = (noise.next() - 0.5) * 0.03;
+    const [r, g, b] = at(x, y);
+    return [r + n, g + n, b + n];
+  });
+
+function pixelsOf({ mask, x, y, w, h }: Found, width: number, height: number): Uint8Array {
+  const out = new Uint8Array(width * height);
+  for (let v = Math.max(0, -y); v < h && y + v < height; v++)
+    for (let u = Math.max(0, -x); u < w && x + u < width; u++)
+      if (mask.data[Math.floor((v * mask.h) / h) * mask.w + Math.floor((u * mask.w) / w)] > 127)
+        out[(y + v) * width + x + u] = 1;
+  return out;
+}
+
+const markedOf = (shapes: Shape[]): MarkedArea => {
+  const area = areaOfShapes(shapes);
+  return { bounds: boundsOfArea(area), coverage: (rect) => rasteriseArea(area, rect, noMasks) };
+};
+
+describe('growing a scribble', () => {
+  const disc = (x: number, y: number) => (x - 200) ** 2 + (y - 150) ** 2 < 70 ** 2;
+  const photo = grainy(400, 300, (x, y) =>
+    disc(x, y) ? [0.7, 0.2, 0.2] : x < 120 ? [0.2, 0.3, 0.6] : [0.3, 0.5, 0.3],
+  );
+  const seen = seenOf(photo);
+  const likeness = (got: Uint8Array) => {
+    let [both, either] = [0, 0];
+    got.forEach((v, i) => {
+      const is = disc((i % 400) + 0.5, Math.floor(i / 400) + 0.5);
+      if (v && is) both++;
+      if (v || is) either++;
+    });
+    return both / either;
+  };
+  const stroke = strokeShape(
+    [
+      [180, 130],
+      [220, 170],
+    ],
+    6,
+  ) as never;
+
+  test('finds the thing under it, the same every time', () => {
+    const found = growScribbles(seen, { inside: [stroke], outside: [] })!;
+    expect(likeness(pixelsOf(found, 400, 300))).toBeGreaterThan(0.93);
+    expect(growScribbles(seen, { inside: [stroke], outside: [] })).toEqual(found);
+  });
+
+  test('finds the thing within a rough ring', () => {
+    const points = Array.from({ length: 40 }, (_, k) => {
+      const a = (k / 40) * 2 * Math.PI;
+      const r = 92 + 8 * Math.sin(3 * a);
+      return [200 + r * Math.cos(a), 150 + r * Math.sin(a)] as const;
+    });
+    const ring = strokeShape(points, 4) as never;
+    expect(isRing(ring)).toBe(true);
+    expect(isRing(stroke)).toBe(false);
+    const found = growScribbles(seen, { inside: [ring], outside: [] })!;
+    expect(likeness(pixelsOf(found, 400, 300))).toBeGreaterThan(0.93);
+  });
+
+  test('a scribble outside keeps a like thing beside it out', () => {
+    const twins = grainy(400, 200, (x, y) =>
+      (x - 150) ** 2 + (y - 100) ** 2 < 45 ** 2 || (x - 230) ** 2 + (y - 100) ** 2 < 45 ** 2
+        ? [0.7, 0.2, 0.2]
+        : [0.3, 0.5, 0.3],
+    );
+    const inside = [strokeShape([[150, 100]], 12)] as never[];
+    const outside = [strokeShape([[240, 100]], 12)] as never[];
+    const at = (found: Found | null, x: number, y: number) => pixelsOf(found!, 400, 200)[y * 400 + x];
+    const both = growScribbles(seenOf(twins), { inside, outside: [] });
+    expect(at(both, 235, 100)).toBe(1);
+    const one = growScribbles(seenOf(twins), { inside, outside });
+    expect([at(one, 130, 100), at(one, 235, 100)]).toEqual([1, 0]);
+  });
+
+  test('what is scribbled is in it, whatever it looks like; beyond the photo there is nothing', () => {
+    const plain = seenOf(noisePhoto(120, 90, 3));
+    const scribble = strokeShape([[60, 45]], 9) as never;
+    const got = pixelsOf(growScribbles(plain, { inside: [scribble], outside: [] })!, 120, 90);
+    expect(got[45 * 120 + 60]).toBe(1);
+    const beyond = strokeShape([[500, 45]], 9) as never;
+    expect(growScribbles(plain, { inside: [beyond], outside: [] })).toBeNull();
+  });
+});
+
+describe('picking a colour', () => {
+  const photo = paintPhoto(300, 120, 8, (x, y) =>
+    y > 40 && y < 80 && x % 100 < 40 ? [0.8, 0.1, 0.1] : [0.4 + x / 1500, 0.4, 0.4],
+  );
+  const seen = seenOf(photo);
+  const count = (found: Found | null) => pixelsOf(found!, 300, 120).reduce((n, v) => n + v, 0);
+  const pick = { x: 20, y: 60, tolerance: 20, everywhere: false };
+
+  test('contiguous: only what hangs together; everywhere: all of it', () => {
+    expect(count(pickColour(seen, pick, 0))).toBe(40 * 39);
+    expect(count(pickColour(seen, { ...pick, everywhere: true }, 0))).toBe(3 * 40 * 39);
+  });
+
+  test('agrees with comparing every pixel, at any tolerance', () => {
+    const random = noisePhoto(90, 60, 7);
+    const all = seenOf(random);
+    let before = 0;
+    for (const tolerance of [5, 20, 45, 90]) {
+      const now = count2(pickColour(all, { x: 45, y: 30, tolerance, everywhere: true }, 0));
+      expect(now).toBeGreaterThanOrEqual(before);
+      before = now;
+    }
+    expect(before).toBeGreaterThan(90 * 60 * 0.5);
+  });
+  const count2 = (found: Found | null) => (found ? pixelsOf(found, 90, 60).reduce((n, v) => n + v, 0) : 0);
+
+  test('on a smaller picture it is nearly the same, for looking on', () => {
+    const rough = count(pickColour(seen, { ...pick, everywhere: true }, 1));
+    expect(Math.abs(rough / (3 * 40 * 39) - 1)).toBeLessThan(0.08);
+    expect(pickColour(seen, { ...pick, x: -3 }, 0)).toBeNull();
+  });
+});
+
+describe('span', () => {
+  /** A wire that sags by 18 pixels, 5 wide, before a ground that changes. */
+  const wireY = (x: number) => 60 + 18 * (1 - ((x - 300) / 300) ** 2);
+  const photo = grainy(600, 200, (x, y) => {
+    const ground = [0.55 + 0.2 * Math.sin(x / 90), 0.6, 0.7] as const;
+    const dark = Math.min(1, Math.max(0, 3 - Math.abs(y - wireY(x))));
+    const second = Math.min(1, Math.max(0, 3 - Math.abs(y - wireY(x) - 40)));
+    const d = Math.max(dark, second);
+    return ground.map((v) => v * (1 - 0.7 * d)) as unknown as [number, number, number];
+  });
+  const seen = seenOf(photo);
+  const clicks = [
+    [20, wireY(20) + 4],
+    [580, wireY(580) - 3],
+  ] as const;
+
+  test('finds middle and width under rough clicks, with the sag', () => {
+    const [stroke] = findSpan(seen, clicks, { lines: 1, bends: true });
+    for (const [x, y] of stroke.points) expect(Math.abs(y - wireY(x))).toBeLessThan(1.2);
+    expect(stroke.radiusPx).toBeGreaterThan(2.2);
+    expect(stroke.radiusPx).toBeLessThan(5.5);
+    expect(Math.min(...stroke.points.map((p) => p[0]))).toBeLessThan(30);
+  });
+
+  test('finds the one beside it too; told that it is straight, it is', () => {
+    const both = findSpan(seen, clicks, { lines: 2, bends: true });
+    expect(both).toHaveLength(2);
+    for (const [x, y] of both[1].points) expect(Math.abs(y - wireY(x) - 40)).toBeLessThan(1.5);
+    const [straight] = findSpan(
+      seen,
+      [
+        [250, wireY(250)],
+        [350, wireY(350)],
+      ],
+      { lines: 1, bends: false },
+    );
+    const [a, b] = [straight.points[0], straight.points[straight.points.length - 1]];
+    for (const [x, y] of straight.points)
+      expect(Math.abs(y - (a[1] + ((x - a[0]) / (b[0] - a[0])) * (b[1] - a[1])))).toBeLessThan(0.6);
+  });
+
+  test('three clicks lead round a corner; where there is no line there is none', () => {
+    const bent = grainy(300, 300, (x, y) => {
+      const on = (x < 150 && Math.abs(y - 50) < 3) || (x >= 147 && x < 153 && y >= 50);
+      return on ? [0.1, 0.1, 0.1] : [0.6, 0.6, 0.6];
+    });
+    const [stroke] = findSpan(
+      seenOf(bent),
+      [
+        [10, 50],
+        [150, 50],
+        [150, 290],
+      ],
+      { lines: 1, bends: true },
+    );
+    const covered = rasteriseArea(areaOfShapes([stroke], 2), { x: 0, y: 0, w: 300, h: 300 }, noMasks);
+    for (const [x, y] of [
+      [40, 50],
+      [140, 50],
+      [150, 80],
+      [150, 270],
+    ])
+      expect(covered[y * 300 + x]).toBe(1);
+    const empty = seenOf(grainy(300, 100, () => [0.5, 0.5, 0.5]));
+    expect(
+      findSpan(
+        empty,
+        [
+          [20, 50],
+          [280, 50],
+        ],
+        { lines: 1, bends: true },
+      ),
+    ).toEqual([]);
+  });
+});
+
+describe('sweep', () => {
+  const specks = [
+    [60, 50, 3, 0.9],
+    [150, 80, 2, 0.9],
+    [240, 150, 4, 0.05],
+    [20, 20, 2.5, 0.9],
+    [298, 60, 3, 0.9],
+  ] as const;
+  const photo = grainy(300, 200, (x, y) => {
+    const edge = x > 190 && x < 230 ? 0.25 : 0.5;
+    const at = specks.find(([sx, sy, r]) => (x - sx) ** 2 + (y - sy) ** 2 < r * r);
+    const hair = Math.abs(y - 170 - 6 * Math.sin(x / 25)) < 1.2 && x > 40 && x < 160;
+    const v = at ? at[3] : hair ? 0.95 : edge;
+    return [v, v, v];
+  });
+  const seen = seenOf(photo);
+  const all = { sensitivity: 45, mostPx: 10, light: true, dark: true };
+  const whole = { x: 0, y: 0, w: 300, h: 200 };
+
+  test('finds each speck and the hair, and neither edges nor grain', () => {
+    const faults = sweep(seen, all, whole, null);
+    for (const [x, y, , v] of specks) {
+      const hit = faults.filter(
+        (f) => x >= f.x - 2 && y >= f.y - 2 && x <= f.x + f.w + 2 && y <= f.y + f.h + 2,
+      );
+      expect(hit.length, `${x}, ${y}`).toBeGreaterThan(0);
+      expect(hit[0].isDark).toBe(v < 0.5);
+    }
+    const hair = faults.reduce((a, b) => (b.w > a.w ? b : a));
+    expect(hair.kind).toBe('line');
+    expect(hair.w).toBeGreaterThan(80);
+    const far = faults.filter(
+      (f) =>
+        f !== hair &&
+        !specks.some(([x, y, r]) => Math.hypot(f.x + f.w / 2 - x, f.y + f.h / 2 - y) < r + 6) &&
+        Math.abs(f.y + f.h / 2 - 170) > 14,
+    );
+    expect(far).toEqual([]);
+  });
+
+  test('looks only for what is asked, and only where', () => {
+    expect(sweep(seen, { ...all, light: false }, whole, null).every((f) => f.isDark)).toBe(true);
+    const part = { x: 120, y: 60, w: 60, h: 40 };
+    const within = sweep(seen, all, part, (x) => x > 100);
+    expect(within.map((f) => Math.round((f.x + f.w / 2) / 10))).toEqual([15]);
+  });
+
+  test('finds more the more sensitive it is, and nothing on what is plain', () => {
+    const counts = [0, 50, 90].map((sensitivity) => sweep(seen, { ...all, sensitivity }, whole, null).length);
+    expect(counts[0]).toBeLessThanOrEqual(counts[1]);
+    expect(counts[1]).toBeLessThanOrEqual(counts[2]);
+    const plain = seenOf(paintPhoto(200, 150, 8, () => [0.5, 0.5, 0.5]));
+    expect(sweep(plain, { ...all, sensitivity: 100 }, { x: 0, y: 0, w: 200, h: 150 }, null)).toEqual([]);
+  });
+});
+
+describe('islands', () => {
+  const rect = { x: 0, y: 0, w: 200, h: 100 };
+  const cover = (shapes: Shape[]) => rasteriseArea(areaOfShapes(shapes), rect, noMasks);
+  const whole = (islands: readonly Found[]) => {
+    const sum = new Uint8Array(200 * 100);
+    for (const island of islands) pixelsOf(island, 200, 100).forEach((v, i) => (sum[i] += v));
+    return sum;
+  };
+
+  test('a cut right across parts it in two, which together are all of it', () => {
+    const area = cover([boxShape(20, 20, 160, 60)]);
+    const islands = cutIslands(
+      area,
+      cover([
+        strokeShape(
+          [
+            [100, 0],
+            [100, 99],
+          ],
+          2,
+        ),
+      ]),
+      rect,
+    );
+    expect(islands).toHaveLength(2);
+    expect([...whole(islands)]).toEqual(Array.from(area, (v) => (v > 0.5 ? 1 : 0)));
+  });
+
+  test('a cut that ends within it parts nothing', () => {
+    const area = cover([boxShape(20, 20, 160, 60)]);
+    expect(
+      cutIslands(
+        area,
+        cover([
+          strokeShape(
+            [
+              [100, 0],
+              [100, 50],
+            ],
+            2,
+          ),
+        ]),
+        rect,
+      ),
+    ).toHaveLength(1);
+  });
+
+  test('by itself a long area falls into pieces, and a change of ground parts it; none is lost', () => {
+    const seen = seenOf(grainy(200, 100, (x) => (x < 90 ? [0.2, 0.5, 0.2] : [0.6, 0.6, 0.8])));
+    const shapes = [boxShape(20, 40, 160, 20)];
+    const islands = findIslands(seen, markedOf(shapes), cover(shapes), rect);
+    expect(islands.length).toBeGreaterThan(2);
+    expect([...whole(islands)]).toEqual(Array.from(cover(shapes), (v) => (v > 0.5 ? 1 : 0)));
+    const across = islands.filter((i) => i.x < 80 && i.x + i.w > 100);
+    expect(across).toEqual([]);
+  });
+});
+
+describe('what belongs to it, and its outlook', () => {
+  test('a shadow at its foot and a bit left out are offered, the ground is not', () => {
+    const photo = grainy(400, 300, (x, y) => {
+      if (x > 150 && x < 210 && y > 60 && y < 180) return [0.8, 0.3, 0.1];
+      if (x > 150 && x < 300 && y >= 178 && y < 205) return [0.25, 0.27, 0.22];
+      return [0.5, 0.54, 0.45];
+    });
+    // The marked part lacks the top of the thing.
+    const offers = belongingsOf(seenOf(photo), markedOf([boxShape(149, 90, 62, 91)]));
+    const kinds = offers.map((o) => o.kind);
+    expect(kinds).toContain('shadow');
+    expect(kinds).toContain('bit');
+    const shadow = offers.find((o) => o.kind === 'shadow')!;
+    const covered = pixelsOf(shadow, 400, 300);
+    expect(covered[195 * 400 + 260]).toBe(1);
+    expect(covered[100 * 400 + 320]).toBe(0);
+    const bit = pixelsOf(offers.find((o) => o.kind === 'bit')!, 400, 300);
+    expect(bit[75 * 400 + 180]).toBe(1);
+  });
+
+  test('a reflection in water is offered where it looks like the thing, and not on plain ground', () => {
+    const scene = (mirrored: boolean) =>
+      grainy(300, 300, (x, y) => {
+        const inThing = (v: number) => x > 110 && x < 190 && v > 90 && v < 150;
+        if (inThing(y)) return x < 150 ? [0.9, 0.5, 0.1] : [0.5, 0.2, 0.1];
+        if (mirrored && inThing(300 - y)) return x < 150 ? [0.6, 0.35, 0.15] : [0.35, 0.2, 0.12];
+        return [0.2, 0.25, 0.25];
+      });
+    const marked = markedOf([boxShape(110, 90, 81, 61)]);
+    expect(belongingsOf(seenOf(scene(true)), marked).some((o) => o.kind === 'reflection')).toBe(true);
+    expect(belongingsOf(seenOf(scene(false)), marked).some((o) => o.kind === 'reflection')).toBe(false);
+  });
+
+  test('tells size, grounds and lines; small things are for tap', () => {
+    const photo = grainy(400, 300, (x, y) =>
+      y < 150 ? [0.6, 0.7, 0.9] : x % 2 ? [0.3, 0.4, 0.2] : [0.34, 0.44, 0.24],
+    );
+    const seen = seenOf(photo);
+    const wide = outlookOf(seen, markedOf([boxShape(150, 110, 80, 80)]), null)!;
+    expect(wide.textures).toBe(2);
+    expect(wide.lines).toBeGreaterThan(0);
+    expect(Math.abs(wide.longPx - 80)).toBeLessThan(6);
+    expect(wide.suggestions[0].what).toBe('fill');
+    const speck = outlookOf(seen, markedOf([boxShape(60, 60, 14, 14)]), null)!;
+    expect(speck.suggestions[0].what).toBe('tap');
+  });
+
+  test('is honest where there is nothing to draw from', () => {
+    const seen = seenOf(texturedPhoto(300, 200, 4));
+    const most = outlookOf(seen, markedOf([boxShape(5, 5, 290, 190)]), null)!;
+    expect(most.room).toBeLessThan(0.4);
+    expect(most.suggestions[0].what).toBe('no');
+    const fenced = outlookOf(seen, markedOf([boxShape(100, 80, 60, 40)]), (x) => x < 90 && x > 80)!;
+    expect(fenced.room).toBeLessThan(1.2);
+    expect(outlookOf(seen, markedOf([boxShape(500, 500, 10, 10)]), null)).toBeNull();
+  });
+});
