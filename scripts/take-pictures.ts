@@ -117,6 +117,76 @@ async function takeSources(page: Page, take: (name: string) => Promise<unknown>)
   await keys('Control+z', 'Control+z', 'Escape');
 }
 
+/** Grow with its offers, a span of three wires, a sweep and islands. */
+async function takeMarks(page: Page, take: (name: string) => Promise<unknown>): Promise<void> {
+  const open = async (name: RegExp) => {
+    await page.goto(`http://localhost:${port}/`);
+    await page.getByRole('button', { name }).click();
+    await page.waitForURL(/\/job\//);
+    await settled(page);
+    await page.locator('canvas').first().focus();
+    for (const key of ['Escape', 'Escape']) await page.keyboard.press(key);
+    // Marks are made on the untouched photo.
+    for (const eye of await page.getByRole('button', { name: /^Hide Layer/ }).all()) await eye.click();
+    await page.locator('canvas').first().focus();
+  };
+  const strokes = async (all: [number, number][][]) => {
+    for (const [from, ...rest] of all) {
+      await pointTo(page, from[0], from[1]);
+      await page.mouse.down();
+      for (const [x, y] of rest) await pointTo(page, x, y);
+      await page.mouse.up();
+      await settled(page);
+    }
+  };
+  await open(/Mill pond/);
+  await look(page, 1650, 1240, 0.8);
+  await page.evaluate(() => window.bench!.setNext({ sizePx: 36 }));
+  await page.keyboard.press('t');
+  await strokes([
+    [
+      [1500, 1250],
+      [1650, 1240],
+      [1800, 1260],
+      [1850, 1300],
+    ],
+  ]);
+  await page.waitForFunction(() => window.bench!.state.offers.length > 0);
+  await settled(page);
+  await take('grow');
+  await open(/Orchard row/);
+  await look(page, 1150, 250, 0.8);
+  await page.evaluate(() => window.bench!.setNext({ span: { lines: 3, bends: true } }));
+  await page.keyboard.press('y');
+  for (const point of [
+    [840, 162],
+    [1440, 147],
+  ] as const) {
+    await pointTo(page, ...point);
+    await page.mouse.down();
+    await page.mouse.up();
+  }
+  await page.waitForFunction(() => window.bench!.state.outlook !== null);
+  await settled(page);
+  await take('span');
+  await open(/Harvest day/);
+  await look(page, 970, 950, 0.45);
+  await page.keyboard.press('e');
+  await dragBox(page, [805, 575], [1140, 1400]);
+  await settled(page);
+  await page.getByRole('button', { name: 'By itself' }).click();
+  await settled(page);
+  await take('islands');
+  await open(/Studio jug/);
+  await page.getByRole('button', { name: 'Sweep the photo' }).click();
+  await page.getByLabel('Dark faults').click();
+  await page.waitForFunction(
+    () => (window.bench!.state.sweep?.faults.length ?? 0) > 0 && window.bench!.state.sweep?.share === null,
+  );
+  await settled(page);
+  await take('sweep');
+}
+
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const take = (name: string) => page.screenshot({ path: join(root, 'docs', 'screenshots', `${name}.png`) });
@@ -178,6 +248,7 @@ try {
   await page.waitForTimeout(2500);
   await take('tryouts');
   await page.keyboard.press('Escape');
+  await takeMarks(page, take);
   await page.getByRole('link', { name: 'Shelf' }).click();
   await page.waitForTimeout(2500);
   await take('shelf');

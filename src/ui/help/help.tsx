@@ -14,7 +14,7 @@ export function Help() {
       <ol className="list-decimal space-y-1.5 pl-5">
         <li>Zoom in until the unwanted thing nearly fills the view. Space and drag pans.</li>
         <li>
-          Mark it with room to spare, its shadow with it: paint over it, draw round it, or drag a box. Shift
+          Mark it with room to spare, its shadow with it: paint over it, draw round it, scribble on it. Shift
           marks more, Alt takes away.
         </li>
         <li>
@@ -27,6 +27,33 @@ export function Help() {
           stays as it is until you change it.
         </li>
       </ol>
+      <h2 className="mt-6 mb-2 text-[16px] font-semibold">Marking</h2>
+      <ul className="list-disc space-y-1.5 pl-5">
+        <li>
+          Lasso: drag round it, or click corner after corner; Enter closes. Shift and Alt together keep only
+          what lies in both.
+        </li>
+        <li>Pick: press on a colour and pull to the right for more. For lettering, tick Everywhere.</li>
+        <li>
+          Grow: scribble over a thing, from head to foot, and its outline is found. Scribble more where some
+          is missing, and with Alt where it took too much.
+        </li>
+        <li>
+          Span: click along a wire, pole or crack. Its middle and width are found; so are the ones beside it.
+        </li>
+        <li>
+          Shadows, reflections and bits that you left out are offered at the foot of the photo. The outlook on
+          the card says what is likely to work.
+        </li>
+        <li>
+          Something large goes better in islands: cut it across, lay a rough bridge of ground along a cut, and
+          mend the parts from the easiest to the hardest.
+        </li>
+        <li>
+          Sweep lists dust, hairs and other small faults. Look at them exaggerated, refuse what belongs to the
+          picture, and mend the others in one step.
+        </li>
+      </ul>
       <h2 className="mt-6 mb-2 text-[16px] font-semibold">Where it is taken from</h2>
       <ul className="list-disc space-y-1.5 pl-5">
         <li>
