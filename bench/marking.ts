@@ -103,10 +103,8 @@ async function benchOutlook(): Promise<void> {
         })
         .sort((a, b) => a.total - b.total);
       // Methods that come to the same (heal and patch from one source, say) share a place.
-      const places = scores.reduce<number[]>(
-        (list, { total }) => (list.some((t) => total < t * 1.01) ? list : [...list, total]),
-        [],
-      );
+      const places: number[] = [];
+      for (const { total } of scores) if (!places.some((t) => total < t * 1.01)) places.push(total);
       const limit = (places[1] ?? places[0]) * 1.01;
       const isGood = scores.some((s) => s.candidate === method && s.total <= limit);
       all++;

@@ -158,11 +158,11 @@ async function takeMarks(page: Page, take: (name: string) => Promise<unknown>): 
   await look(page, 1150, 250, 0.8);
   await page.evaluate(() => window.bench!.setNext({ span: { lines: 3, bends: true } }));
   await page.keyboard.press('y');
-  for (const point of [
+  for (const [x, y] of [
     [840, 162],
     [1440, 147],
-  ] as const) {
-    await pointTo(page, ...point);
+  ]) {
+    await pointTo(page, x, y);
     await page.mouse.down();
     await page.mouse.up();
   }

@@ -284,7 +284,10 @@ describe('islands', () => {
   const cover = (shapes: Shape[]) => rasteriseArea(areaOfShapes(shapes), rect, noMasks);
   const whole = (islands: readonly Found[]) => {
     const sum = new Uint8Array(200 * 100);
-    for (const island of islands) pixelsOf(island, 200, 100).forEach((v, i) => (sum[i] += v));
+    for (const island of islands)
+      pixelsOf(island, 200, 100).forEach((v, i) => {
+        sum[i] += v;
+      });
     return sum;
   };
 
