@@ -317,7 +317,7 @@ function distinct(faults: readonly Fault[]): Fault[] {
   return out.sort((a, b) => b.strength - a.strength);
 }
 
-/** Whether a fault lies on another for a good part, or right beside it. */
+/** Whether a fault lies on another, or right beside it, for the greater part. */
 function covers(a: Fault, b: Fault): boolean {
   const near = grow(a, 8);
   let on = 0;
@@ -331,7 +331,7 @@ function covers(a: Fault, b: Fault): boolean {
       const y = b.y + (v + 0.5) * scale;
       if (x >= near.x && y >= near.y && x < near.x + near.w && y < near.y + near.h && nearMask(a, x, y)) on++;
     }
-  return on > 0.1 * all;
+  return on > 0.5 * all;
 }
 
 function nearMask(a: Fault, x: number, y: number): boolean {

@@ -62,7 +62,7 @@ export function IslandsSection() {
           </li>
         ))}
       </ol>
-      <div className="flex gap-1">
+      <div className="flex flex-wrap gap-1">
         <Button tone="strong" onClick={() => session.begin(plans.mend())}>
           <Check className="size-4" aria-hidden /> Mend {plan.parts.length === 1 ? 'it' : 'them in turn'}
         </Button>
