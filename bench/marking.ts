@@ -11,18 +11,19 @@ import {
   sweepOptions,
   sweeps,
 } from '../demo/marks/measure';
+import scribbles from '../demo/marks/scribbles.json';
 import type { SceneFacts } from '../demo/toolkit/facts';
 import { rasteriseArea, trimMask } from '../src/core/area';
 import { decodeMask } from '../src/core/formats';
 import type { Job, Mend, MethodId } from '../src/core/job';
-import { outlookOf } from '../src/core/marking';
+import { growScribbles, markedArea, outlookOf, pickColour, seenOf, sweep } from '../src/core/marking';
 import { methods } from '../src/core/methods';
-import { grow } from '../src/core/raster';
 import { areaOfShapes, jobOf, layerOf, mendOf } from '../src/core/testing/jobs';
 import { decodePicture } from '../src/headless/node-codecs';
 import { Engine } from '../src/runtime/engine/engine';
 import { runFill } from '../src/runtime/pool/fill-job';
-import { headline, line, ms } from './report';
+import { largeJpeg } from './photos';
+import { headline, line, ms, spreadOf, timed, told } from './report';
 import { score } from './scoring/score';
 
 const share = (v: number) => v.toFixed(3);
@@ -38,6 +39,29 @@ export async function benchMarking(): Promise<void> {
   }
   const mean = (k: number) => grown.reduce((s, g) => s + g.iou[k], 0) / grown.length;
   line('mean', [0, 1, 2].map((k) => share(mean(k))).join('  '));
+
+  headline('Grow of a 630 px thing on 24 megapixels (aim under 500 ms)');
+  const large = seenOf(await decodePicture(largeJpeg().bytes));
+  const by = large.width / 2400;
+  const { radiusPx, inside } = scribbles['press-house/sign'];
+  const strokes = inside.map((points) => ({
+    kind: 'stroke' as const,
+    op: 'add' as const,
+    hardness: 1,
+    radiusPx: radiusPx * by,
+    points: points.map(([x, y]) => [x * by, y * by, 1] as const),
+  }));
+  line(
+    'the sign',
+    told(spreadOf(await timed(5, () => growScribbles(large, { inside: strokes, outside: [] })))),
+  );
+  const whole = { x: 0, y: 0, w: large.width, h: large.height };
+  line(
+    'sweep of all of it',
+    told(spreadOf(await timed(1, () => sweep(large, sweepOptions(true), whole, null)))),
+  );
+  const pick = { x: 4000, y: 800, tolerance: 20, everywhere: true };
+  line('pick everywhere', told(spreadOf(await timed(2, () => pickColour(large, pick, 0)))));
 
   headline('Span, margin 2 (share of the line marked; aim 0.98)');
   for (const { says, scene, thing, clicks, options, within } of spans) {
@@ -83,11 +107,11 @@ async function benchOutlook(): Promise<void> {
         7,
         2,
       );
-      const marked = {
-        bounds: grow({ x, y, w: mask.w, h: mask.h }, 10),
-        coverage: (rect: Parameters<typeof rasteriseArea>[1]) => rasteriseArea(area, rect, () => mask),
-      };
-      const outlook = outlookOf(seen, marked, null);
+      const outlook = outlookOf(
+        seen,
+        markedArea(area, () => mask),
+        null,
+      );
       const method = outlook?.suggestions.find((s) => contenders.includes(s.what as MethodId))?.what;
       const whole = { x: 0, y: 0, w: photo.width, h: photo.height };
       const inside = Uint8Array.from(

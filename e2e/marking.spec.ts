@@ -208,7 +208,10 @@ test('an outline is smoothed, filled, rid of crumbs, inverted and kept off a gua
   expect(at(await marked(bench), 190, 190)).toBe(1);
   await bench.setNumber('Card', 'Smooth', 15);
   expect(at(await marked(bench), 101, 101)).toBe(0);
-  await bench.setNumber('Card', 'Margin', 40);
+  await bench.setNumber('Card', 'Margin', 29);
+  await page.locator('canvas').first().focus();
+  await bench.press('Alt+BracketRight', 'Alt+Shift+BracketRight');
+  expect(await page.evaluate(() => window.bench!.state.mark!.marginPx)).toBe(40);
   expect(at(await marked(bench), 330, 200)).toBe(1);
   await page.getByRole('button', { name: 'Draw guard' }).click();
   await bench.press('e');

@@ -112,7 +112,7 @@ describe('smoothing', () => {
       });
     const steep = Math.sqrt((r * r + r) * 2 * Math.PI);
     smoothed(coverage, w, h, 2).forEach((v, i) => {
-      expect(v).toBeCloseTo(Math.min(1, Math.max(0, 0.5 + (slow[i] - 0.5) * steep)), 5);
+      expect(v).toBeCloseTo(Math.min(1, Math.max(0, 0.5 + (slow[i] - 0.5) * steep)), 3);
     });
   });
 

@@ -7,36 +7,38 @@ const boxRadius = (sigmaPx: number): number => Math.max(1, Math.round(sigmaPx));
 
 /** Coverage with its outline evened out: blurred, then cut at one half with an edge one pixel soft.
  *
- *  @param coverage  w×h, 0…1; not mutated. Counts in 255ths, so that sums are exact wherever they begin.
+ *  @param coverage  w×h, 0…1; not mutated. Counts in 16 bits and rounds at every pass, so that a pixel's value does not
+ *                   depend on where sums begin.
  *  @param sigmaPx  the blur's standard deviation, 0.5…50
  *  @returns w×h, 0…1; exact only {@link smoothReach} inside the edges
  *  The blur is three boxes, after Wells 1986, doi:10.1109/TPAMI.1986.4767776.
  */
 export function smoothed(coverage: Float32Array, w: number, h: number, sigmaPx: number): Float32Array {
   const r = boxRadius(sigmaPx);
-  const from = Float64Array.from(coverage, (v) => Math.round(v * 255));
-  const to = new Float64Array(w * h);
+  const from = Uint16Array.from(coverage, (v) => Math.round(v * full));
+  const to = new Uint16Array(w * h);
   for (let pass = 0; pass < 3; pass++) {
-    boxSums(from, to, w, h, 1, w, r);
-    boxSums(to, from, h, w, w, 1, r);
+    boxMeans(from, to, w, h, 1, w, r);
+    boxMeans(to, from, h, w, w, 1, r);
   }
-  const sums = from;
-  const full = 255 * (2 * r + 1) ** 6;
   // The slope of a straight edge after the blur, turned back into one a pixel wide.
   const steep = Math.sqrt((r * r + r) * 2 * Math.PI);
-  return Float32Array.from(sums, (v) => Math.min(1, Math.max(0, 0.5 + (v / full - 0.5) * steep)));
+  return Float32Array.from(from, (v) => Math.min(1, Math.max(0, 0.5 + (v / full - 0.5) * steep)));
 }
 
-/** Sums over 2r + 1 neighbours along lines of `n` values `step` apart; beyond the ends there is nothing. */
-function boxSums(
-  from: Float64Array,
-  to: Float64Array,
+const full = 65_535;
+
+/** Means over 2r + 1 neighbours along lines of `n` values `step` apart; beyond the ends there is nothing. */
+function boxMeans(
+  from: Uint16Array,
+  to: Uint16Array,
   n: number,
   lines: number,
   step: number,
   lineStep: number,
   r: number,
 ): void {
+  const size = 2 * r + 1;
   for (let line = 0; line < lines; line++) {
     const base = line * lineStep;
     let sum = 0;
@@ -44,7 +46,7 @@ function boxSums(
     for (let k = 0; k < n; k++) {
       if (k + r < n) sum += from[base + (k + r) * step];
       if (k - r - 1 >= 0) sum -= from[base + (k - r - 1) * step];
-      to[base + k * step] = sum;
+      to[base + k * step] = Math.round(sum / size);
     }
   }
 }

@@ -9,7 +9,7 @@ export interface Belonging extends Found {
   readonly kind: 'shadow' | 'reflection' | 'bit';
 }
 
-const mostPixels = 60_000;
+const mostPixels = 24_000;
 const mostBits = 6;
 /** A shadow darkens by so much lightness at least, and shifts the colour by no more than this. */
 const leastDarkening = 7;

@@ -5,6 +5,6 @@ export * from './islands';
 export * from './outlook';
 export * from './pick-colour';
 export * from './seen';
-export type { MarkedArea } from './sight';
+export { type MarkedArea, markedArea } from './sight';
 export * from './span';
 export * from './sweep';

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { boundsOfArea, noMasks, rasteriseArea, type Shape } from '../area';
+import { noMasks, rasteriseArea, type Shape } from '../area';
 import { makeRandom } from '../random';
 import type { Raster } from '../raster';
 import { areaOfShapes, boxShape, strokeShape } from '../testing/jobs';
@@ -13,6 +13,7 @@ import {
   growScribbles,
   isRing,
   type MarkedArea,
+  markedArea,
   outlookOf,
   pickColour,
   seenOf,
@@ -41,10 +42,7 @@ function pixelsOf({ mask, x, y, w, h }: Found, width: number, height: number): U
   return out;
 }
 
-const markedOf = (shapes: Shape[]): MarkedArea => {
-  const area = areaOfShapes(shapes);
-  return { bounds: boundsOfArea(area), coverage: (rect) => rasteriseArea(area, rect, noMasks) };
-};
+const markedOf = (shapes: Shape[]): MarkedArea => markedArea(areaOfShapes(shapes), noMasks);
 
 describe('growing a scribble', () => {
   const disc = (x: number, y: number) => (x - 200) ** 2 + (y - 150) ** 2 < 70 ** 2;

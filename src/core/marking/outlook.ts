@@ -33,7 +33,7 @@ export interface Suggestion {
   readonly why: string;
 }
 
-const mostPixels = 50_000;
+const mostPixels = 24_000;
 
 /** Tells what an area is like and what is likely to work on it.
  *

@@ -1,4 +1,4 @@
-import { squaredDistance } from '../area';
+import { type Area, boundsOfArea, type MaskLookup, rasteriseArea, scaleArea, squaredDistance } from '../area';
 import { labOfPixels } from '../colour';
 import { grow, intersect, type Rect } from '../raster';
 import { rectAtLevel, type Seen } from './seen';
@@ -7,9 +7,15 @@ import { rectAtLevel, type Seen } from './seen';
 export interface MarkedArea {
   /** Document pixels. */
   readonly bounds: Rect;
-  /** Coverage of a rectangle of the photo, 0…1. */
-  coverage(rect: Rect): Float32Array;
+  /** Coverage of a rectangle of a level, 0…1. */
+  coverage(rect: Rect, level: number): Float32Array;
 }
+
+/** An area of a job. */
+export const markedArea = (area: Area, masks: MaskLookup): MarkedArea => ({
+  bounds: boundsOfArea(area),
+  coverage: (rect, level) => rasteriseArea(level > 0 ? scaleArea(area, 1 / 2 ** level) : area, rect, masks),
+});
 
 /** An area and what lies round it, on a level small enough to look at it as a whole. */
 export interface Sight {
@@ -37,15 +43,7 @@ export function sightOf(seen: Seen, area: MarkedArea, reach: number, mostPixels:
   const by = 2 ** level;
   const rect = rectAtLevel(seen, level, wide);
   const lab = labOfPixels(seen.region(level, rect), rect.w * rect.h);
-  const inside = new Uint8Array(rect.w * rect.h);
-  const covered = area.coverage(box);
-  for (let y = 0; y < rect.h; y++)
-    for (let x = 0; x < rect.w; x++) {
-      const u = Math.floor((rect.x + x + 0.5) * by) - box.x;
-      const v = Math.floor((rect.y + y + 0.5) * by) - box.y;
-      if (u >= 0 && v >= 0 && u < box.w && v < box.h && covered[v * box.w + u] >= 0.5)
-        inside[y * rect.w + x] = 1;
-    }
+  const inside = Uint8Array.from(area.coverage(rect, level), (v) => (v >= 0.5 ? 1 : 0));
   const away = squaredDistance(inside, rect.w, rect.h).map(Math.sqrt);
   return { level, by, rect, lab, inside, away };
 }

@@ -23,7 +23,7 @@ export interface Fault extends Found {
   readonly strength: number;
 }
 
-const tileSide = 768;
+const tileSide = 384;
 const blockSide = 64;
 /** Deviations that count at no and at full sensitivity. */
 const surest = 6;
@@ -49,15 +49,25 @@ export function sweep(
   options: SweepOptions,
   within: Rect,
   mayBe: ((x: number, y: number) => boolean) | null,
-  onShare: (share: number) => void = () => {},
 ): Fault[] {
+  const steps = sweepInSteps(seen, options, within, mayBe);
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+}
+
+/** The same in steps of some ten milliseconds, so that other work may come between; yields the share done. */
+export function* sweepInSteps(
+  seen: Seen,
+  options: SweepOptions,
+  within: Rect,
+  mayBe: ((x: number, y: number) => boolean) | null,
+): Generator<number, Fault[]> {
   const photo = { x: 0, y: 0, w: seen.width, h: seen.height };
   const area = intersect(within, photo);
   const found: Fault[] = [];
-  const levels: number[] = [];
-  for (let level = 0; level < seen.levels && 3 * 2 ** level <= options.mostPx + 1; level++)
-    levels.push(level);
-  for (const level of levels) {
+  for (let level = 0; level < seen.levels && 3 * 2 ** level <= options.mostPx + 1; level++) {
     const part = rectAtLevel(seen, level, area);
     const whole = rectAtLevel(seen, level, photo);
     const across = Math.ceil(part.w / tileSide);
@@ -69,7 +79,7 @@ export function sweep(
         found.push(...sweepTile(seen, options, level, core, intersect(grow(core, 64), whole), mayBe));
         // Each level has a quarter of the pixels of the one before.
         const before = 1 - 0.25 ** level;
-        onShare(Math.min(1, before + (0.75 * 0.25 ** level * (ty * across + tx + 1)) / (across * down)));
+        yield Math.min(1, before + (0.75 * 0.25 ** level * (ty * across + tx + 1)) / (across * down));
       }
   }
   return distinct(found).slice(0, mostFaults);

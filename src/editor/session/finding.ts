@@ -20,6 +20,13 @@ export class Finding {
 
   constructor(private readonly session: Session) {}
 
+  /** Zones, guards and the like are drawn, not found. */
+  private refusesZones(): boolean {
+    if (!this.session.state.laying) return false;
+    this.session.notify('This is drawn with brush, lasso or box.');
+    return true;
+  }
+
   /** What is marked is only looked at while a hand moves. */
   get isPreview(): boolean {
     return this.pull !== null;
@@ -76,6 +83,7 @@ export class Finding {
   // By colour
 
   pullBegin(at: Point, op: ShapeOp): void {
+    if (this.refusesZones()) return;
     if (op !== 'add' && !this.session.state.mark) {
       this.session.notify('Nothing is marked yet, so there is nothing to take away from.');
       return;
@@ -158,6 +166,7 @@ export class Finding {
 
   click(at: Point, op: ShapeOp): void {
     const { session } = this;
+    if (this.refusesZones()) return;
     if (!this.goesOn && session.state.spanClicks.length !== 1) {
       this.begin(op);
       session.set({ spanClicks: [] });

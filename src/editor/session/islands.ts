@@ -1,4 +1,4 @@
-import type { Area, MaskShape, Shape, StrokeShape } from '../../core/area';
+import { type Area, type MaskShape, outlineOf, type Shape, type StrokeShape } from '../../core/area';
 import { addMends, type Mend, type MethodId } from '../../core/job';
 import type { Island } from '../../core/marking';
 import { methods } from '../../core/methods';
@@ -70,8 +70,12 @@ export class Islands {
       featherPx: Math.max(2, Math.round(stroke.radiusPx / 4)),
     };
     // The thing itself, of which the bridge lies in the midst, is no ground to take from.
-    const drawn = mark.shapes.filter((s) => s.kind !== 'mask');
-    const avoid = drawn.length > 0 ? { shapes: drawn, marginPx: 0, featherPx: 0 } : null;
+    const shapes = outlineOf(mark, (id) => session.masks.get(id)).map((points) => ({
+      kind: 'polygon' as const,
+      op: 'add' as const,
+      points,
+    }));
+    const avoid = shapes.length > 0 ? { shapes, marginPx: 0, featherPx: 0 } : null;
     const mend = session.mending.mendFor('clone', area, { ...next, hardness: 0.7 });
     const bridged: Mend = { ...mend, name: 'Bridge', steer: { ...mend.steer, avoid } };
     const source = await session.mending.findSource(bridged);

@@ -31,7 +31,7 @@ export class Sweeping {
   }
 
   close(): void {
-    this.round++;
+    this.stop();
     this.session.set({ sweep: null });
   }
 
@@ -125,6 +125,7 @@ export class Sweeping {
 
   stop(): void {
     this.round++;
+    void this.session.engine.call('stopSweep', null);
     this.change({ share: null });
   }
 

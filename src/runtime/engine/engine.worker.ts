@@ -75,6 +75,10 @@ serve<EngineProtocol>(self, {
   islands: ({ area, cuts }) => need().marking.islands(area, cuts),
   sweep: ({ options, within }, progress) =>
     need().marking.sweep(options, within, (share) => progress({ share })),
+  stopSweep: () => {
+    need().marking.stopSweep();
+    return null;
+  },
   pickPaint: ({ x, y, radiusPx }) => need().pickPaint(x, y, radiusPx),
   heldTries: ({ ids }) => need().heldTries(ids),
   crop: async ({ side, rect, maxSidePx, instead }) => {

@@ -17,7 +17,7 @@ import {
   findSpan,
   growScribbles,
   type Island,
-  type MarkedArea,
+  markedArea,
   type Outlook,
   outlookOf,
   pickColour,
@@ -26,7 +26,7 @@ import {
   type SpanOptions,
   type SpanPoint,
   type SweepOptions,
-  sweep,
+  sweepInSteps,
 } from '../../core/marking';
 import { intersect, isEmpty, type Rect } from '../../core/raster';
 import type { Display } from './display';
@@ -34,6 +34,7 @@ import type { Display } from './display';
 /** What the interface asks about marks: the shapes that gestures lead to. Looks at the picture as it is seen. */
 export class Marking {
   private readonly seen: Seen;
+  private sweeps = 0;
 
   constructor(
     display: Display,
@@ -61,7 +62,7 @@ export class Marking {
   }
 
   belongings(area: Area): Belonging[] {
-    return belongingsOf(this.seen, this.marked(area));
+    return belongingsOf(this.seen, markedArea(area, this.masks));
   }
 
   /** @param mayDraw  whether sources may come from a rectangle's pixels, as a mend there would be told */
@@ -72,31 +73,44 @@ export class Marking {
       const pixel = intersect({ x: Math.floor(x), y: Math.floor(y), w: 1, h: 1 }, bounds);
       return !isEmpty(pixel) && mayDraw(pixel)?.[0] !== 0;
     };
-    return outlookOf(this.seen, this.marked(area), anywhere ? null : may);
+    return outlookOf(this.seen, markedArea(area, this.masks), anywhere ? null : may);
   }
 
   /** @param cuts  drawn over the area; none: parts are found by themselves */
   islands(area: Area, cuts: readonly Shape[]): Island[] {
-    const marked = this.marked(area);
+    const marked = markedArea(area, this.masks);
     const rect = intersect(marked.bounds, { x: 0, y: 0, w: this.seen.width, h: this.seen.height });
     if (isEmpty(rect)) return [];
-    const covered = marked.coverage(rect);
+    const covered = marked.coverage(rect, 0);
     if (cuts.length === 0) return findIslands(this.seen, marked, covered, rect);
     const cut = rasteriseArea({ shapes: cuts, marginPx: 0, featherPx: 0 }, rect, this.masks);
     return cutIslands(covered, cut, rect);
   }
 
-  sweep(options: SweepOptions, within: Area | null, onShare: (share: number) => void): Fault[] {
+  /** Lets other requests come between its steps. @returns what was found, nothing once it was stopped */
+  async sweep(
+    options: SweepOptions,
+    within: Area | null,
+    onShare: (share: number) => void,
+  ): Promise<Fault[]> {
+    const round = ++this.sweeps;
     const photo = { x: 0, y: 0, w: this.seen.width, h: this.seen.height };
-    if (!within) return sweep(this.seen, options, photo, null, onShare);
-    const rect = intersect(boundsOfArea(within), photo);
-    const covered = rasteriseArea(within, rect, this.masks);
-    const mayBe = (x: number, y: number) =>
-      covered[(Math.floor(y) - rect.y) * rect.w + Math.floor(x) - rect.x] >= 0.5;
-    return sweep(this.seen, options, rect, mayBe, onShare);
+    const rect = within ? intersect(boundsOfArea(within), photo) : photo;
+    const covered = within && rasteriseArea(within, rect, this.masks);
+    const mayBe =
+      covered &&
+      ((x: number, y: number) => covered[(Math.floor(y) - rect.y) * rect.w + Math.floor(x) - rect.x] >= 0.5);
+    const steps = sweepInSteps(this.seen, options, rect, mayBe);
+    for (;;) {
+      const step = steps.next();
+      if (step.done) return step.value;
+      onShare(step.value);
+      await new Promise((resume) => setTimeout(resume, 0));
+      if (round !== this.sweeps) return [];
+    }
   }
 
-  private marked(area: Area): MarkedArea {
-    return { bounds: boundsOfArea(area), coverage: (rect) => rasteriseArea(area, rect, this.masks) };
+  stopSweep(): void {
+    this.sweeps++;
   }
 }

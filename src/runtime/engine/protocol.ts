@@ -105,6 +105,7 @@ export type EngineProtocol = {
     reply: Fault[];
     progress: { share: number };
   };
+  stopSweep: { request: null; reply: null };
   pickPaint: { request: { x: number; y: number; radiusPx: number }; reply: Record<string, number> };
   /** A part of the picture, at most `maxSidePx` long, as an encoded JPEG; with a mend of the job as it would be. */
   crop: { request: { side: Side; rect: Rect; maxSidePx: number; instead?: Mend }; reply: Blob };

@@ -25,6 +25,7 @@ export const shortcutList: readonly { keys: string; does: string }[] = [
   { keys: 'P', does: 'Keep what is marked with the job, to be marked again' },
   { keys: 'Shift + P', does: 'Invert what is marked' },
   { keys: '[ and ]', does: 'Brush smaller, larger; with Shift: softer, harder' },
+  { keys: 'Alt + [ and ]', does: 'Less or more margin round what is marked, by 1 px; with Shift by 10' },
   { keys: 'Ctrl + Z, Ctrl + Shift + Z', does: 'Undo, redo (Cmd on a Mac)' },
   { keys: '+ and −', does: 'Zoom in, zoom out; the wheel zooms at the pointer' },
   { keys: 'Ctrl + 0, Ctrl + 1', does: 'Fit, 1:1' },

@@ -75,13 +75,30 @@ function resizeBrush(session: Session, e: KeyboardEvent, up: boolean): void {
   session.setNext({ sizePx: Math.min(2000, Math.max(1, sizePx + (up ? step : -step))) });
 }
 
+/** Room round what is marked, or round the chosen mend. */
+function resizeMargin(session: Session, by: number): void {
+  const { mark, chosen, next } = session.state;
+  const within = (v: number) => Math.min(500, Math.max(-500, v + by));
+  if (mark) {
+    session.setNext({ marginPx: within(mark.marginPx) });
+    session.marking.adjust({ marginPx: within(mark.marginPx) });
+    return;
+  }
+  const mend = chosen ? session.mendOf(chosen) : null;
+  if (mend)
+    session.mending.change(mend.id, 'margin', {
+      area: { ...mend.area, marginPx: within(mend.area.marginPx) },
+    });
+  else session.setNext({ marginPx: within(next.marginPx) });
+}
+
 function stepBack(session: Session): void {
   if (session.view?.cancelGesture()) return;
   const { mark, method, compare, chosen, laying } = session.state;
   if (laying) session.steering.done();
   else if (session.state.sweep) session.sweeping.close();
   else if (session.state.islands) session.islands.leave();
-  else if (mark) session.marking.clear();
+  else if (mark || session.state.spanClicks.length > 0) session.marking.clear();
   else if (compare !== 'none') session.set({ compare: 'none' });
   else if (method) session.set({ method: null, markTool: 'choose' });
   else if (chosen) session.set({ chosen: null });
@@ -124,6 +141,10 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
     'Shift+Digit2': free(() => session.mending.repeatFill()),
     'Shift+KeyI': free(() => turnSource(session, 0, 1.01)),
     'Shift+KeyP': free(() => session.marking.invert()),
+    'Alt+BracketLeft': free(() => resizeMargin(session, -1)),
+    'Alt+BracketRight': free(() => resizeMargin(session, 1)),
+    'Alt+Shift+BracketLeft': free(() => resizeMargin(session, -10)),
+    'Alt+Shift+BracketRight': free(() => resizeMargin(session, 10)),
     KeyP: free(() => session.marking.keep()),
     KeyN: withChosen((id) => session.begin(session.mending.anotherTry(id))),
     KeyM: free(() => session.scout.toggleMap()),
@@ -187,6 +208,8 @@ export function useShortcuts(): void {
   useEffect(() => {
     const off = tinykeys(window, bindings(session));
     const down = (e: KeyboardEvent) => {
+      // With Alt the brackets are for the margin.
+      if (e.altKey && e.code.startsWith('Bracket')) return;
       if (!inField(e) && !e.ctrlKey && !e.metaKey && Object.hasOwn(bySign, e.key)) bySign[e.key](session, e);
     };
     const up = (e: KeyboardEvent) => {
