@@ -233,11 +233,22 @@ export class Evaluator {
     for (const key of tilesIn(rect, this.bounds)) {
       const { tx, ty } = tileOfKey(key);
       const part = intersect(tileRect(tx, ty, this.bounds), rect);
-      const tile = this.tileAt(key, position);
+      const tile = this.tileAt(key, position) ?? this.photoTile(key);
       if (tile) copyFloat(tile, out, part);
       else readRaster(this.photo, part, out);
     }
     return out;
+  }
+
+  /** The photo's own pixels of a tile as floats: kept while something moves, which reads the same ones each time. */
+  private photoTile(tile: number): FloatImage | null {
+    if (!this.draft && this.previewed.size === 0) return null;
+    const key = `${this.photoKey}:${tile}`;
+    const known = this.tiles.get(key);
+    if (known) return known;
+    const image = this.readPhoto(this.rectOfTile(tile));
+    this.tiles.set(key, image, image.data.byteLength);
+    return image;
   }
 
   /** The steps of a tile below a position that a mend with a choice of layers reads. */
@@ -463,7 +474,7 @@ export class Evaluator {
     const image = makeFloatImage(part);
     const list = this.stepsByTile.get(tile) ?? [];
     const position = this.positions.get(keptBelow) ?? this.steps.length;
-    const below = this.tileAt(tile, position);
+    const below = this.tileAt(tile, position) ?? this.photoTile(tile);
     if (below) copyFloat(below, image);
     else readRaster(this.photo, part, image);
     for (const index of list) if (index >= position) this.apply(index, tile, image);

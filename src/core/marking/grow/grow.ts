@@ -11,6 +11,7 @@ import { labOfPixels } from '../../colour';
 import { emptyRect, grow, intersect, isEmpty, type Rect, unite } from '../../raster';
 import type { Found } from '../found';
 import { rectAtLevel, type Seen } from '../seen';
+import { connected } from '../sight';
 import { type ColourModel, fitColours } from './colour-model';
 import { minCut } from './min-cut';
 
@@ -350,27 +351,8 @@ function nearModels(
 /** Drops parts that no scribble lies on. */
 function keepJoined(inside: Uint8Array, { rect, said }: Level): void {
   if (!said.includes(known.inside)) return;
-  const { w, h } = rect;
-  const reached = new Uint8Array(inside.length);
-  const stack: number[] = [];
-  said.forEach((v, i) => {
-    if (v === known.inside && inside[i]) {
-      reached[i] = 1;
-      stack.push(i);
-    }
-  });
-  for (let i = stack.pop(); i !== undefined; i = stack.pop()) {
-    const x = i % w;
-    const y = (i - x) / w;
-    for (const [dx, dy] of steps) {
-      if (x + dx < 0 || x + dx >= w || y + dy < 0 || y + dy >= h) continue;
-      const j = i + dy * w + dx;
-      if (!inside[j] || reached[j]) continue;
-      reached[j] = 1;
-      stack.push(j);
-    }
-  }
-  inside.set(reached);
+  for (const part of connected(inside, rect.w, rect.h))
+    if (!part.some((i) => said[i] === known.inside)) for (const i of part) inside[i] = 0;
 }
 
 function touchesEdge(inside: Uint8Array, rect: Rect, photo: Rect): boolean {
