@@ -131,6 +131,25 @@ test('by colour: press and pull; everywhere or only what hangs together', async 
   expect([at(both, 20, 10), at(both, 20, 470), at(both, 200, 250)]).toEqual([1, 1, 0]);
 });
 
+test('mended in the moment it is let go, a picked colour is kept exactly and stays gone as a mark', async ({
+  page,
+}) => {
+  const bench = await open(page);
+  await bench.press('r');
+  await bench.drag([
+    [200, 250],
+    [206, 250],
+  ]);
+  await bench.press('2');
+  await bench.settled();
+  await expect(bench.mends()).toHaveCount(1);
+  expect(await markOf(bench)).toBeNull();
+  const job = await bench.exportAs('Whole job');
+  await bench.take({ name: 'again.vine.zip', mimeType: 'application/zip', buffer: job });
+  await expect(bench.mends()).toHaveCount(1);
+  expect(pixelOf(await bench.exportPng(), 200, 250)[0]).toBeLessThan(140);
+});
+
 test('a scribble grows to the thing, a scribble outside takes off, a ring works too', async ({ page }) => {
   const bench = await open(page);
   await bench.press('t');

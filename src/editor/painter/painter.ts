@@ -8,7 +8,8 @@ import type { SessionState } from '../session/state';
 import type { Grip } from '../tools/gesture';
 import { type Camera, type Point, type Size, toDoc, toScreen } from '../viewport/camera';
 import { surrounds } from './colours';
-import { mappedOutline, Overlay, outlinePath } from './overlay';
+import { Overlay } from './overlay';
+import { mappedOutline, outlinePath } from './paths';
 import type { TileStore } from './tile-store';
 
 /** What the painter reads each frame. */

@@ -13,12 +13,19 @@ export class Finding {
   private lastPick: Point | null = null;
   private pull: { at: Point; tolerance: number } | null = null;
   private shown: string | null = null;
+  /** What was asked for an earlier mark has no say in the present one. */
+  private round = 0;
   private asking = false;
   private wanted: (() => Promise<void>) | null = null;
   /** The mark that the last result gave: when it is another by now, a new finding begins. */
   private given: Area | null = null;
 
   constructor(private readonly session: Session) {}
+
+  /** Waits until what is marked is what was found last: while a hand moves it is only a rough one, which is not kept. */
+  async settled(): Promise<void> {
+    while (this.asking) await new Promise((resume) => setTimeout(resume, 10));
+  }
 
   /** Zones, guards and the like are drawn, not found. */
   private refusesZones(): boolean {
@@ -33,6 +40,7 @@ export class Finding {
   }
 
   private begin(op: ShapeOp): void {
+    this.round++;
     this.before = this.session.state.mark;
     this.op = op;
     this.given = null;
@@ -127,10 +135,11 @@ export class Finding {
     const { session } = this;
     const { tolerance, everywhere } = session.state.next.pick;
     const level = isPreview ? Math.max(1, session.view?.level ?? 1) : 0;
+    const { round } = this;
     this.ask(async () => {
       const pick = { x: at.x, y: at.y, tolerance, everywhere };
       const found = await session.engine.call('pickColour', { pick, level });
-      if (isPreview && !this.pull) return;
+      if (round !== this.round || (isPreview && !this.pull)) return;
       if (found) this.give([this.maskShape(found, isPreview)]);
     });
   }
@@ -198,6 +207,7 @@ export class Finding {
 
   /** What the gestures left behind goes with the mark. */
   clear(): void {
+    this.round++;
     this.given = null;
     this.before = null;
     this.pull = null;

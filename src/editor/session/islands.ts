@@ -139,7 +139,11 @@ export class Islands {
     if (!session.run(addMends(activeLayer, mends, `${mends.length} islands`))) return;
     session.marking.clear();
     session.set({ chosen: mends[0]?.id ?? null });
-    for (const mend of mends) if (methods[mend.method].scope === 'kept') await session.fills.compute(mend.id);
+    for (const mend of mends) {
+      // Undone meanwhile, there is nothing to compute.
+      if (methods[mend.method].scope === 'kept' && session.mendOf(mend.id))
+        await session.fills.compute(mend.id);
+    }
   }
 
   private readonly held = new WeakMap<Island, MaskShape>();

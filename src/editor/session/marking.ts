@@ -123,10 +123,11 @@ export class Marking {
 
   // Kept areas
 
-  /** Keeps what is marked, or a mend's area, with the job. */
-  keep(area: Area | null = this.session.state.mark): void {
+  /** Keeps what is marked with the job. */
+  async keep(): Promise<void> {
     const { session } = this;
-    const { job } = session.state;
+    await session.finding.settled();
+    const { job, mark: area } = session.state;
     if (!job || !session.mayWrite()) return;
     if (!area) {
       session.notify('Nothing is marked yet that could be kept.');

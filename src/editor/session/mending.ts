@@ -24,7 +24,10 @@ import type { NextMend } from './state';
 export class Mending {
   constructor(private readonly session: Session) {}
 
-  async make(method: MethodId, area: Area): Promise<void> {
+  async make(method: MethodId, given: Area): Promise<void> {
+    const isMark = given === this.session.state.mark;
+    if (isMark) await this.session.finding.settled();
+    const area = (isMark && this.session.state.mark) || given;
     const { job, activeLayer, next } = this.session.state;
     if (!job || !activeLayer || !this.session.mayWrite()) return;
     const bounds = { x: 0, y: 0, w: job.photo.width, h: job.photo.height };

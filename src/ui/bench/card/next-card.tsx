@@ -53,7 +53,7 @@ export function NextCard() {
               <InvertButton />
               <Button
                 title="Keep it with the job, to be marked again (P)"
-                onClick={() => session.marking.keep()}
+                onClick={() => session.begin(session.marking.keep())}
               >
                 <BookmarkPlus className="size-4" aria-hidden /> Keep
               </Button>

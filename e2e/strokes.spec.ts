@@ -1,0 +1,251 @@
+import { expect, test } from '@playwright/test';
+import type { Raster } from '../src/core/raster';
+import { differences, noisePhoto, paintPhoto, texturedPhoto } from '../src/core/testing/pictures';
+import { BenchPage, pixelOf } from './bench-page';
+import { pngFile } from './photos';
+
+const noise = noisePhoto(640, 480, 3);
+const mends = (bench: BenchPage) =>
+  bench.page.evaluate(() => window.bench!.state.job!.layers.flatMap((l) => l.mends));
+
+/** Grey with grain; dark from column 400 on. */
+function darkRight(): Raster {
+  const grain = texturedPhoto(640, 480, 5);
+  return paintPhoto(640, 480, 8, (x, y) => {
+    const v = 0.12 * (grain.data[(y * 640 + x) * 4] / 255) + (x < 400 ? 0.55 : 0.05);
+    return [v, v, v];
+  });
+}
+
+test('a steadied stroke evens the hand out and stays short of where it turned', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('noise.png', noise));
+  await bench.press('3', 'q');
+  await bench.clickAt(400, 100, 'Alt');
+  const zigzag = [0, 1, 2, 3, 4, 5, 6].map((k) => [100 + 20 * k, 300 + (k % 2 ? 24 : -24)] as const);
+  const sway = async () => {
+    await bench.drag(zigzag);
+    await bench.settled();
+    const [shape] = (await mends(bench)).at(-1)!.area.shapes;
+    if (shape.kind !== 'stroke') throw new Error('a stroke was painted');
+    const ys = shape.points.slice(-12).map((p) => p[1]);
+    return Math.max(...ys) - Math.min(...ys);
+  };
+  const free = await sway();
+  await bench.setNumber('Card', 'Steadied', 80);
+  const even = await sway();
+  expect(free).toBeGreaterThan(40);
+  expect(even).toBeLessThan(0.6 * free);
+});
+
+test('colour is picked with its grain and painted; rubbing away lets the photo through and is taken back', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  const photo = darkRight();
+  await bench.take(pngFile('dark.png', photo));
+  await bench.press('6', 'q');
+  await bench.setNumber('rail', 'Size', 40);
+  await bench.drag([
+    [300, 240],
+    [360, 240],
+  ]);
+  await expect(page.getByText('No colour is picked yet')).toBeVisible();
+  await bench.clickAt(520, 240, 'Alt');
+  await page.waitForFunction(() => window.bench!.state.next.colour !== null);
+  await bench.drag([
+    [300, 240],
+    [360, 240],
+  ]);
+  await bench.settled();
+  const painted = await bench.exportPng();
+  expect(pixelOf(painted, 330, 240)[0]).toBeLessThan(60);
+  await bench.press('0');
+  await bench.clickAt(330, 240);
+  await page.getByRole('button', { name: 'Rub away' }).click();
+  await bench.setNumber('rail', 'Softness', 0);
+  await bench.drag([
+    [350, 215],
+    [350, 265],
+  ]);
+  await bench.settled();
+  const rubbed = await bench.exportPng();
+  expect(pixelOf(rubbed, 350, 240)).toEqual(pixelOf(photo, 350, 240));
+  expect(pixelOf(rubbed, 310, 240)).toEqual(pixelOf(painted, 310, 240));
+  await page.keyboard.down('Alt');
+  await bench.drag([
+    [350, 230],
+    [350, 250],
+  ]);
+  await page.keyboard.up('Alt');
+  await page.getByRole('button', { name: 'Done' }).click();
+  await bench.settled();
+  expect(pixelOf(await bench.exportPng(), 350, 240)).toEqual(pixelOf(painted, 350, 240));
+});
+
+test('a visible join is knitted together by one stroke along it, and its strength changed after', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  const photo = darkRight();
+  await bench.take(pngFile('dark.png', photo));
+  await bench.press('7', 'q');
+  await bench.setNumber('rail', 'Size', 60);
+  await bench.drag([
+    [400, 150],
+    [400, 330],
+  ]);
+  await bench.settled();
+  const step = async () => {
+    const out = await bench.exportPng();
+    let sum = 0;
+    for (let y = 220; y < 260; y++) sum += pixelOf(out, 397, y)[0] - pixelOf(out, 403, y)[0];
+    return sum / 40;
+  };
+  const knitted = await step();
+  expect(knitted).toBeLessThan(50);
+  await bench.mends().first().click();
+  await bench.setNumber('Card', 'Strength', 30);
+  await bench.settled();
+  expect(await step()).toBeGreaterThan(knitted + 25);
+});
+
+test('a mend reads the layers that are chosen for it, and its own layer only, as told', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('noise.png', noise));
+  const rail = page.getByRole('contentinfo');
+  const clone = async (x: number, fromX: number) => {
+    await bench.press('3', 'q');
+    await rail.getByLabel('Source').selectOption({ label: 'afresh each stroke' });
+    await bench.setNumber('rail', 'Size', 40);
+    await bench.setNumber('rail', 'Softness', 0);
+    await bench.clickAt(fromX, 200, 'Alt');
+    await bench.clickAt(x, 200);
+    await bench.settled();
+    await bench.press('0');
+  };
+  await clone(100, 300);
+  await page.getByRole('button', { name: 'Add layer' }).click();
+  await clone(100, 400);
+  await page.getByRole('button', { name: 'Add layer' }).click();
+  await clone(500, 100);
+  await bench.clickAt(500, 200);
+  const card = page.getByRole('complementary', { name: 'Card' });
+  const shows = async (x: number) =>
+    expect(pixelOf(await bench.exportPng(), 500, 200)).toEqual(pixelOf(noise, x, 200));
+  await shows(400);
+  await card.getByLabel('Reads').selectOption({ label: 'chosen layers' });
+  await bench.settled();
+  await shows(100);
+  await card.getByRole('group', { name: 'Layers that are read' }).getByLabel('Layer 1').click();
+  await bench.settled();
+  await shows(300);
+  await card.getByLabel('Reads').selectOption({ label: 'this layer only' });
+  await bench.settled();
+  await shows(100);
+  await card.getByLabel('Reads').selectOption({ label: 'the photo only' });
+  await bench.settled();
+  await shows(100);
+});
+
+test('a long stroke is split into mends and joined again; a method is switched any time', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('noise.png', noise));
+  await bench.press('3', 'q');
+  await bench.setNumber('rail', 'Size', 30);
+  await bench.clickAt(300, 100, 'Alt');
+  await bench.drag([
+    [100, 300],
+    [300, 300],
+    [500, 300],
+  ]);
+  await bench.settled();
+  const whole = await bench.exportPng();
+  await bench.press('0');
+  await bench.clickAt(200, 300);
+  await page.getByRole('button', { name: 'Split' }).click();
+  await bench.settled();
+  const parts = await mends(bench);
+  expect(parts.length).toBeGreaterThan(2);
+  await bench.mends().first().click();
+  await page.getByRole('button', { name: 'Join with below' }).click();
+  expect(await mends(bench)).toHaveLength(parts.length - 1);
+  await bench.undoButton.click();
+  // All at once: the first chosen, the others picked with Shift.
+  await bench.mends().first().click();
+  for (let i = 1; i < parts.length; i++)
+    await bench
+      .mends()
+      .nth(i)
+      .click({ modifiers: ['Shift'] });
+  await page.getByRole('button', { name: `Join all ${parts.length}` }).click();
+  await bench.settled();
+  expect(await mends(bench)).toHaveLength(1);
+  expect(differences((await bench.exportPng()).data, whole.data).count).toBe(0);
+  await page
+    .getByRole('complementary', { name: 'Card' })
+    .getByRole('button', { name: 'Heal', exact: true })
+    .click();
+  await bench.settled();
+  expect((await mends(bench)).at(-1)!.method).toBe('heal');
+  for (let i = 0; i < 3; i++) await bench.undoButton.click();
+  await bench.settled();
+  expect((await bench.exportPng()).data).toEqual(whole.data);
+});
+
+test('Shift joins a stroke to the last one by a straight line; a pen’s pressure changes what it is told to', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('noise.png', noise));
+  await bench.press('3', 'q');
+  await bench.clickAt(300, 60, 'Alt');
+  await bench.drag([[100, 300]]);
+  await bench.settled();
+  await bench.clickAt(300, 340, 'Shift');
+  await bench.settled();
+  const second = (await mends(bench))[1];
+  const [shape] = second.area.shapes;
+  if (shape.kind !== 'stroke') throw new Error('a stroke was painted');
+  expect(shape.points[0].slice(0, 2).map(Math.round)).toEqual([100, 300]);
+  expect(shape.points.at(-1)!.slice(0, 2).map(Math.round)).toEqual([300, 340]);
+  await page.getByRole('combobox', { name: 'Pressure' }).selectOption({ label: 'changes the opacity' });
+  const [x, y] = await bench.at(200, 420);
+  await page.evaluate(
+    ([px, py]) => {
+      const canvas = document.querySelector('canvas')!;
+      const send = (type: string, clientX: number) =>
+        canvas.dispatchEvent(
+          new PointerEvent(type, {
+            pointerId: 7,
+            pointerType: 'pen',
+            clientX,
+            clientY: py,
+            pressure: 0.5,
+            button: type === 'pointermove' ? -1 : 0,
+            buttons: 1,
+            bubbles: true,
+          }),
+        );
+      canvas.setPointerCapture = () => {};
+      send('pointerdown', px);
+      send('pointerrawupdate', px + 30);
+      send('pointerup', px + 30);
+    },
+    [x, y],
+  );
+  await bench.settled();
+  const pen = (await mends(bench))[2];
+  expect(pen.area.shapes[0]).toMatchObject({ pressureTo: 'opacity' });
+  const out = await bench.exportPng();
+  const [was, from, now] = [
+    pixelOf(noise, 205, 420),
+    pixelOf(noise, 205 + pen.source!.dx, 420 + pen.source!.dy),
+    pixelOf(out, 205, 420),
+  ];
+  now.forEach((v, c) => {
+    expect(Math.abs(v - (was[c] + from[c]) / 2)).toBeLessThan(6);
+  });
+});
