@@ -14,6 +14,8 @@ import { rectAtLevel, type Seen } from '../seen';
 import { connected } from '../sight';
 import { type ColourModel, fitColours } from './colour-model';
 import { minCut } from './min-cut';
+import { withSoftEdge } from './soft-edge';
+import { wayFrom } from './way';
 
 /** Rough strokes that tell a thing from what is round it. */
 export interface Scribbles {
@@ -23,21 +25,25 @@ export interface Scribbles {
   readonly outside: readonly StrokeShape[];
 }
 
-/** Where the colours are learnt: few enough pixels for several rounds. */
-const learningPixels = 26_000;
+/** Where the colours are learnt: few enough pixels for several rounds, enough for thin things to be seen. */
+const learningPixels = 60_000;
 const rounds = 4;
 const clusters = 5;
 /** How much it costs to part two pixels of equal colour; pulls are differences of log-likelihoods. */
-const linkStrength = 40;
+const linkStrength = 15;
 const mostPull = 14;
-/** What it costs to be one {@link reachOf} away from the scribbles. */
-const distanceCost = 1.5;
+/** What it costs to be one {@link reachOf} away from the scribbles: across an edge of ten units of colour it is one farther. */
+const distanceCost = 4;
+const edgeReach = 0.1;
+const farthestReach = 2.5;
+/** How many {@link reachOf}s off the surroundings begin, as long as nothing is said to be outside. */
+const beyondReach = 2.5;
+/** Scribbles are rough: so often, what is more like the surroundings is taken out of what they teach. */
+const siftings = 3;
 /** How far the outline may move from one level to the next finer one, in pixels of that. */
 const bandPx = 3;
 /** From which difference of costs on a pixel teaches colours. */
 const leastSure = 0.5;
-/** How far mixed pixels reach beyond the outline. */
-const edgePx = 2;
 const known = { unknown: 0, inside: 1, outside: 2 } as const;
 
 interface Level {
@@ -55,7 +61,8 @@ interface Level {
  *  Cost: a few cuts of {@link learningPixels} and one of a band along the outline for every finer level: it does not
  *  depend on the photo's size. Deterministic.
  *  Source: Rother, Kolmogorov & Blake 2004, doi:10.1145/1186562.1015720 (colour mixtures and cuts in turn); Lombaert, Sun,
- *  Grady & Xu 2005, A Multilevel Banded Graph Cuts Method, doi:10.1109/ICCV.2005.13 (finer levels along the outline only).
+ *  Grady & Xu 2005, A Multilevel Banded Graph Cuts Method, doi:10.1109/ICCV.2005.13 (finer levels along the outline only);
+ *  distances that mind edges: {@link wayFrom}; the edge's width: {@link withSoftEdge}.
  */
 export function growScribbles(seen: Seen, scribbles: Scribbles): Found | null {
   const photo = { x: 0, y: 0, w: seen.width, h: seen.height };
@@ -88,8 +95,10 @@ export function growScribbles(seen: Seen, scribbles: Scribbles): Found | null {
     at = finer;
   }
   const { rect } = at;
-  let mask = withEdge(inside, rect.w, rect.h);
-  for (let k = 1; k < edgePx; k++) mask = withEdge(mask, rect.w, rect.h);
+  const mask = withSoftEdge({ ...rect, values: at.values }, inside);
+  at.said.forEach((v, i) => {
+    if (v !== known.unknown) mask[i] = v === known.inside ? 255 : 0;
+  });
   const trimmed = trimMask({ w: rect.w, h: rect.h, data: mask });
   const { w, h } = trimmed.mask;
   return { mask: trimmed.mask, x: rect.x + trimmed.x, y: rect.y + trimmed.y, w, h };
@@ -110,21 +119,6 @@ function boxOf(inside: Uint8Array, { x, y, w }: Rect): Rect {
     y1 = Math.floor(i / w);
   });
   return x1 < 0 ? emptyRect : { x: x + x0, y: y + y0, w: x1 - x0 + 1, h: y1 - y0 + 1 };
-}
-
-/** As a mask, one pixel wider. */
-function withEdge(inside: Uint8Array, w: number, h: number): Uint8Array {
-  const out = new Uint8Array(inside.length);
-  inside.forEach((v, i) => {
-    if (!v) return;
-    const x = i % w;
-    out[i] = 255;
-    if (x > 0) out[i - 1] = 255;
-    if (x < w - 1) out[i + 1] = 255;
-    if (i >= w) out[i - w] = 255;
-    if (i < w * (h - 1)) out[i + w] = 255;
-  });
-  return out;
 }
 
 /** A stroke that comes back to where it began, round something larger than itself. */
@@ -210,21 +204,26 @@ function learn(at: Level, reach: number, rings: boolean): Uint8Array {
   const { rect, said, values } = at;
   const scribbled = said.map((v) => (v === known.inside ? 1 : 0));
   const away = rings ? null : squaredDistance(scribbled, rect.w, rect.h).map((d) => Math.sqrt(d) / reach);
-  const inside = rings ? said.map((v) => (v === known.outside ? 0 : 1)) : scribbled;
+  const way = rings ? null : wayFrom({ ...rect, values }, scribbled, 1 / reach, edgeReach, farthestReach);
+  let inner = rings ? said.map((v) => (v === known.outside ? 0 : 1)) : scribbled;
   // Without anything said to be outside, what lies farther off stands for it.
-  const outside = said.map((v, i) => (v === known.outside || (away && away[i] > 1.5) ? 1 : 0));
-  let mine = modelOf(values, inside);
+  const outside = said.map((v, i) => (v === known.outside || (away && away[i] > beyondReach) ? 1 : 0));
+  let mine = modelOf(values, inner);
   let others = modelOf(values, outside);
-  let labels: Uint8Array = inside;
+  for (let k = 0; k < siftings && !rings; k++) {
+    inner = scribbled.map((v, i) => (v && others.cost(i) > mine.cost(i) ? 1 : 0));
+    if (inner.includes(1)) mine = modelOf(values, inner);
+  }
+  let labels: Uint8Array = scribbled;
   for (let round = 0; round < rounds; round++) {
-    labels = cut(at, { mine, others, away }, null);
+    labels = cut(at, { mine, others, way }, null);
     if (!labels.includes(1) || !labels.includes(0)) break;
     // Only what colours and outline agree on teaches: what was merely enclosed would draw in its like.
     const sure = Float32Array.from(labels, (_, i) => others.cost(i) - mine.cost(i));
-    const inner = labels.map((v, i) => (said[i] === known.inside || (v && sure[i] > leastSure) ? 1 : 0));
+    inner = labels.map((v, i) => (v && sure[i] > (said[i] === known.inside ? 0 : leastSure) ? 1 : 0));
     const outer = labels.map((v, i) => (!v && (said[i] === known.outside || sure[i] < -leastSure) ? 1 : 0));
     if (!outer.includes(1)) break;
-    mine = modelOf(values, inner);
+    if (inner.includes(1)) mine = modelOf(values, inner);
     others = modelOf(values, outer);
   }
   return labels;
@@ -241,15 +240,15 @@ function modelOf(values: Float32Array, members: Uint8Array): ColourModel {
 interface Judgement {
   readonly mine: ColourModel;
   readonly others: ColourModel;
-  /** In {@link reachOf}s from the scribbles. */
-  readonly away: Float32Array | null;
+  /** From the scribbles, in {@link reachOf}s. */
+  readonly way: Float32Array | null;
 }
 
 /** How strongly a pixel speaks for the inside; what is said outweighs everything. */
-function pullOf({ said }: Level, i: number, { mine, others, away }: Judgement): number {
+function pullOf({ said }: Level, i: number, { mine, others, way }: Judgement): number {
   if (said[i] === known.inside) return 1e6;
   if (said[i] === known.outside) return -1e6;
-  const pull = others.cost(i) - mine.cost(i) - (away ? distanceCost * away[i] : 0);
+  const pull = others.cost(i) - mine.cost(i) - (way ? distanceCost * way[i] : 0);
   return Math.max(-mostPull, Math.min(mostPull, pull));
 }
 
@@ -329,7 +328,7 @@ function refine(at: Level, labels: Uint8Array): Uint8Array {
       if (differs || wrong) widen(x, y, bandPx);
     }
   if (!free.includes(1)) return labels;
-  return cut(at, { ...nearModels(at, labels, free), away: null }, { labels, free });
+  return cut(at, { ...nearModels(at, labels, free), way: null }, { labels, free });
 }
 
 /** Colours of both sides, learnt at this level. */
