@@ -17,10 +17,11 @@ describe('marks on the demo photographs against the known masks', () => {
     const mean = (k: number) => ious.reduce((s, iou) => s + iou[k], 0) / ious.length;
     if (process.env.TELL) console.log(grownThings, ious);
     expect(grownThings.length).toBeGreaterThanOrEqual(12);
-    expect(mean(0)).toBeGreaterThan(0.86);
-    expect(mean(1)).toBeGreaterThan(0.9);
+    expect(mean(0)).toBeGreaterThan(0.905);
+    expect(mean(1)).toBeGreaterThan(0.93);
+    expect(mean(2)).toBeGreaterThan(0.94);
     // At least half of them are right at once.
-    expect(ious.filter((iou) => iou[0] > 0.87).length).toBeGreaterThanOrEqual(7);
+    expect(ious.filter((iou) => iou[0] > 0.9).length).toBeGreaterThanOrEqual(8);
   });
 
   test.each(spans)('a span covers $says', async ({ scene, thing, clicks, options, within }) => {

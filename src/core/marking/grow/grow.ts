@@ -30,7 +30,7 @@ const learningPixels = 60_000;
 const rounds = 4;
 const clusters = 5;
 /** How much it costs to part two pixels of equal colour; pulls are differences of log-likelihoods. */
-const linkStrength = 15;
+const linkStrength = 25;
 const mostPull = 14;
 /** What it costs to be one {@link reachOf} away from the scribbles: across an edge of ten units of colour it is one farther. */
 const distanceCost = 4;
@@ -38,8 +38,8 @@ const edgeReach = 0.1;
 const farthestReach = 2.5;
 /** How many {@link reachOf}s off the surroundings begin, as long as nothing is said to be outside. */
 const beyondReach = 2.5;
-/** Scribbles are rough: so often, what is more like the surroundings is taken out of what they teach. */
-const siftings = 3;
+/** Scribbles are rough: only the middle of a stroke is sure to lie on the thing; a share of its radius. */
+const sureCore = 0.6;
 /** How far the outline may move from one level to the next finer one, in pixels of that. */
 const bandPx = 3;
 /** From which difference of costs on a pixel teaches colours. */
@@ -162,7 +162,7 @@ function readLevel(seen: Seen, { inside, outside }: Scribbles, rect: Rect, level
     });
   }
   draw(
-    inside.filter((s) => !isRing(s)),
+    inside.filter((s) => !isRing(s)).map((s) => ({ ...s, radiusPx: sureCore * s.radiusPx })),
     known.inside,
   );
   draw(outside, known.outside);
@@ -210,10 +210,6 @@ function learn(at: Level, reach: number, rings: boolean): Uint8Array {
   const outside = said.map((v, i) => (v === known.outside || (away && away[i] > beyondReach) ? 1 : 0));
   let mine = modelOf(values, inner);
   let others = modelOf(values, outside);
-  for (let k = 0; k < siftings && !rings; k++) {
-    inner = scribbled.map((v, i) => (v && others.cost(i) > mine.cost(i) ? 1 : 0));
-    if (inner.includes(1)) mine = modelOf(values, inner);
-  }
   let labels: Uint8Array = scribbled;
   for (let round = 0; round < rounds; round++) {
     labels = cut(at, { mine, others, way }, null);

@@ -36,7 +36,7 @@ export function wayFrom(
       values[3 * p + 1] - values[3 * q + 1],
       values[3 * p + 2] - values[3 * q + 2],
     );
-  const level = unevenness * medianStep(w * h, between);
+  const level = unevenness * medianStep(w, h, between);
   const relax = (x: number, y: number, dx: number, dy: number) => {
     if (x + dx < 0 || x + dx >= w || y + dy < 0 || y + dy >= h) return;
     const i = y * w + x;
@@ -62,9 +62,11 @@ const before = [
   [1, -1],
 ] as const;
 
-function medianStep(pixels: number, between: (p: number, q: number) => number): number {
-  const steps: number[] = [];
-  for (let i = 0; i + 1 < pixels; i += 7) steps.push(between(i, i + 1));
-  steps.sort((a, b) => a - b);
-  return steps.length > 0 ? steps[steps.length >> 1] : 0;
+function medianStep(w: number, h: number, between: (p: number, q: number) => number): number {
+  const steps = new Float32Array((w - 1) * h);
+  for (let k = 0; k < steps.length; k++) {
+    const i = Math.floor(k / (w - 1)) * w + (k % (w - 1));
+    steps[k] = between(i, i + 1);
+  }
+  return steps.sort()[steps.length >> 1] ?? 0;
 }
