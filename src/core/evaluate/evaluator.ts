@@ -11,11 +11,12 @@ import {
   type TryPixels,
   type Zones,
 } from '../job/types';
-import { type MethodContext, type MethodDefinition, methods, type Patch } from '../methods';
+import { type MethodContext, type MethodDefinition, methods, type Patch, type UnderBrush } from '../methods';
 import { contentKey, contentKeyOf } from '../random';
 import {
   boundsOf,
   copyFloat,
+  emptyRect,
   type FloatImage,
   intersect,
   isEmpty,
@@ -87,6 +88,7 @@ export class Evaluator {
   private triesKeys = new WeakMap<TryPixels, string>();
   private zones: Zones = noZones;
   private draft: DraftCoverage | null = null;
+  private underBrush: UnderBrush | null = null;
   private previewed: ReadonlySet<string> = new Set();
   private readonly failed = new Map<string, string>();
   private readonly tiles: LruCache<FloatImage>;
@@ -135,13 +137,31 @@ export class Evaluator {
         else this.stepsByTile.set(key, [i]);
       }
     });
+    this.underBrush = null;
+    const step = draft && this.steps[this.positions.get(draft.mendId) ?? -1];
+    if (step?.kind !== 'mend') return;
+    this.underBrush = step.method.underBrush?.(step.mend) ?? null;
+    this.extendUnderBrush(step.mend, step.affected);
   }
 
-  /** Takes a new version of the mend under way. Only what lies above it gets new keys. */
-  updateDraft(mend: Mend): void {
+  /** @returns what is to be shown anew; null when the mend under way is evaluated like any other */
+  private extendUnderBrush(mend: Mend, changed: Rect): Rect | null {
+    try {
+      return this.underBrush?.extend(mend, changed, this.contextOf(mend)) ?? null;
+    } catch (error) {
+      this.failed.set(mend.id, messageOf(error));
+      this.underBrush = null;
+      return null;
+    }
+  }
+
+  /** Takes a new version of the mend under way. Only what lies above it gets new keys.
+   *  @param changed  where its coverage rose
+   *  @returns what is to be shown anew */
+  updateDraft(mend: Mend, changed: Rect): Rect {
     const position = this.positions.get(mend.id);
     const step = position === undefined ? null : this.steps[position];
-    if (position === undefined || step?.kind !== 'mend') return;
+    if (position === undefined || step?.kind !== 'mend') return emptyRect;
     const affected = step.method.affectedOutput(mend, this.bounds);
     const steps = this.steps.slice();
     steps[position] = { ...step, mend, affected };
@@ -157,6 +177,16 @@ export class Evaluator {
     for (const [tile, keys] of this.tileKeys)
       keys.length = Math.min(keys.length, this.depthAt(tile, position) + 1);
     for (const index of this.patchKeys.keys()) if (index >= position) this.patchKeys.delete(index);
+    const anew = this.extendUnderBrush(mend, changed);
+    return anew ?? (step.method.scope === 'tile' ? changed : affected);
+  }
+
+  /** Brings all of the stroke under way up to date. @returns what is to be shown anew */
+  settleDraft(): Rect {
+    const step = this.draft && this.steps[this.positions.get(this.draft.mendId) ?? -1];
+    if (!this.underBrush || step?.kind !== 'mend') return emptyRect;
+    this.underBrush.settle();
+    return step.affected;
   }
 
   /** The finished picture within a rectangle, premultiplied float32. */
@@ -523,6 +553,7 @@ export class Evaluator {
     try {
       if (method.scope === 'kept') return method.evaluate(mend, at, this.contextOf(mend));
       const isDraft = this.draft?.mendId === mend.id;
+      if (isDraft && this.underBrush) return this.underBrush.patch(mend, at, this.contextOf(mend));
       if (method.scope === 'tile' && isDraft) return method.evaluate(mend, at, this.contextOf(mend));
       // Parts of one patch in several tiles may read the same tiles: the tile itself tells them apart.
       const key =

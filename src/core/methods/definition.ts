@@ -36,6 +36,17 @@ export interface Patch {
   readonly coverage: Float32Array;
 }
 
+/** A mend of scope 'whole' while its stroke is painted: what the newest dab touches is computed, and what lies near it;
+ *  the rest is left as it was shown. Near is enough; when the stroke ends, the method evaluates the whole. */
+export interface UnderBrush {
+  /** Takes in that the mend's coverage rose. @returns what is to be shown anew */
+  extend(mend: Mend, changed: Rect, context: MethodContext): Rect;
+  /** Brings all of it up to date. */
+  settle(): void;
+  /** The patch within a part of the affected rectangle, as it is now. */
+  patch(mend: Mend, output: Rect, context: MethodContext): Patch;
+}
+
 export interface MethodDefinition {
   readonly id: MethodId;
   /** Raised when the same parameters would give other pixels. */
@@ -54,6 +65,8 @@ export interface MethodDefinition {
   affectedOutput(mend: Mend, bounds: Rect): Rect;
   /** The patch for `output`, a part of the affected rectangle (all of it unless the scope is 'tile'). */
   evaluate(mend: Mend, output: Rect, context: MethodContext): Patch;
+  /** For a stroke that begins. Null when this mend has to be evaluated as a whole even then. */
+  underBrush?(mend: Mend): UnderBrush | null;
 }
 
 /** A parameter's value, or its initial one where the mend has none. */

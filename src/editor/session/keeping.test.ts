@@ -1,4 +1,4 @@
-import { describe, expect, test } from 'vitest';
+import { describe, expect, test, vi } from 'vitest';
 import type { Job } from '../../core/job';
 import { areaOfShapes, mendOf, strokeShape } from '../../core/testing/jobs';
 import type { JobStore } from '../../runtime/storage';
@@ -63,6 +63,46 @@ describe('keeper', () => {
 });
 
 describe('stroke feed', () => {
+  test('brings the whole up to date when the hand rests, and goes on with what came meanwhile', async () => {
+    vi.useFakeTimers();
+    const asked: string[] = [];
+    let shown = 0;
+    const feed = new StrokeFeed(
+      mend,
+      'layer',
+      {
+        begin: async () => {},
+        extend: async (points) => {
+          asked.push(`extend ${points.length}`);
+          return [];
+        },
+        settle: async () => {
+          asked.push('settle');
+          await new Promise((done) => setTimeout(done, 50));
+          return [];
+        },
+        end: async () => {},
+      },
+      (_, since) => {
+        if (since === null) shown++;
+      },
+    );
+    await vi.advanceTimersByTimeAsync(60);
+    feed.add([[2, 1, 1]], 0);
+    await vi.advanceTimersByTimeAsync(100);
+    expect(asked).toEqual(['extend 1', 'extend 1']);
+    await vi.advanceTimersByTimeAsync(40);
+    expect(asked).toEqual(['extend 1', 'extend 1', 'settle']);
+    feed.add([[3, 1, 1]], 0);
+    await vi.advanceTimersByTimeAsync(60);
+    expect(asked.slice(3)).toEqual(['extend 1']);
+    expect(shown).toBe(1);
+    await feed.finish();
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(asked).toHaveLength(4);
+    vi.useRealTimers();
+  });
+
   const mend = mendOf('clone', areaOfShapes([strokeShape([[1, 1]], 5)]), { dx: 9, dy: 0 });
 
   test('sends one request at a time, whatever came meanwhile in the next, and ends with the whole path', async () => {
@@ -80,6 +120,7 @@ describe('stroke feed', () => {
           open--;
           return [];
         },
+        settle: async () => [],
         end: async () => {},
       },
       () => {},

@@ -137,6 +137,7 @@ export class Painting {
       {
         begin: (m, layerId) => session.engine.call('beginStroke', { mend: m, layerId }),
         extend: (points) => session.engine.call('extendStroke', { points, level: level() }),
+        settle: () => session.engine.call('settleStroke', { level: level() }),
         end: () => session.engine.call('endStroke', null),
       },
       (parts, since) => session.view?.strokeParts(parts, since),

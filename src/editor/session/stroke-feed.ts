@@ -7,22 +7,29 @@ import { toSixteenth } from './new-mend';
 export interface StrokeEngine {
   begin(mend: Mend, layerId: string): Promise<unknown>;
   extend(points: readonly StrokePoint[]): Promise<TilePixels[]>;
+  /** What was left behind. */
+  settle(): Promise<TilePixels[]>;
   end(): Promise<unknown>;
 }
 
+/** A hand that stays where it is for so long is looking. */
+const restMs = 120;
+
 /** Sends a stroke's points to the engine while it is painted: one request at a time, whatever came meanwhile in the next,
- *  so that a slow mend falls behind in steps and never piles up work. */
+ *  so that a slow mend falls behind in steps and never piles up work. When the hand rests, the whole is brought up to date. */
 export class StrokeFeed {
   private points: StrokePoint[] = [];
   private unsent: StrokePoint[] = [];
   private sending: Promise<void> | null = null;
   private since: number | null = null;
+  private rest: ReturnType<typeof setTimeout> | undefined;
 
+  /** @param onParts  takes what has changed, and since when it was asked for; null: nobody did */
   constructor(
     readonly mend: Mend,
     readonly layerId: string,
     private readonly engine: StrokeEngine,
-    private readonly onParts: (parts: TilePixels[], sinceMs: number) => void,
+    private readonly onParts: (parts: TilePixels[], sinceMs: number | null) => void,
   ) {
     const [shape] = mend.area.shapes;
     if (shape.kind === 'stroke') this.points = [...shape.points];
@@ -34,6 +41,7 @@ export class StrokeFeed {
     const rounded = points.map(([x, y, p]) => [toSixteenth(x), toSixteenth(y), toSixteenth(p)] as const);
     this.unsent.push(...rounded);
     this.since ??= atMs;
+    clearTimeout(this.rest);
     this.sending ??= this.send();
   }
 
@@ -47,14 +55,29 @@ export class StrokeFeed {
         this.points.push(...points);
         this.onParts(await this.engine.extend(points), since);
       }
+      this.rest = setTimeout(() => {
+        this.sending ??= this.settle();
+      }, restMs);
     } finally {
       this.sending = null;
     }
   }
 
+  private async settle(): Promise<void> {
+    try {
+      this.onParts(await this.engine.settle(), null);
+    } catch {
+      // An engine that is gone says so when the stroke goes on or ends.
+    } finally {
+      this.sending = null;
+    }
+    if (this.unsent.length > 0) this.sending = this.send();
+  }
+
   /** Waits until all is shown, and returns the finished mend with the whole path. */
   async finish(): Promise<Mend> {
-    await this.sending;
+    while (this.sending) await this.sending;
+    clearTimeout(this.rest);
     const [shape] = this.mend.area.shapes;
     const points = this.points.slice(1);
     const whole =
@@ -65,6 +88,7 @@ export class StrokeFeed {
   async cancel(): Promise<void> {
     this.unsent = [];
     await this.sending?.catch(() => {});
+    clearTimeout(this.rest);
     await this.engine.end();
   }
 }

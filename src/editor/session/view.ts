@@ -124,7 +124,7 @@ export class View {
     this.invalidate();
   }
 
-  strokeParts(parts: readonly TilePixels[], sinceMs: number): void {
+  strokeParts(parts: readonly TilePixels[], sinceMs: number | null): void {
     this.tiles?.patch(parts);
     this.drawnSince ??= sinceMs;
     this.invalidate();

@@ -111,13 +111,16 @@ describe('strokes', () => {
         engine.beginStroke(mend, job.layers[0].id);
         const parts: TilePixels[] = [];
         for (const [x, y] of path.slice(1)) parts.push(...engine.extendStroke([[x, y, 1]], level));
+        // While a heal is painted, near is enough; clone is what it is.
+        parts.push(...engine.settleStroke(level));
+        const most = method === 'heal' ? 2 : 0;
         const painted = base.map((tile) => patchTile(tile, parts));
         engine.endStroke();
         const whole = { ...mend, area: areaOfShapes([strokeShape(path, 22, 0.5)]) };
         engine.patchJob(transact(job, addMend(job.layers[0].id, whole))!.transaction.forward);
         let changed = 0;
         engine.tiles(wanted).forEach((tile, i) => {
-          expect(differences(painted[i], tile.data!).count).toBe(0);
+          expect(differences(painted[i], tile.data!).most).toBeLessThanOrEqual(most);
           changed += differences(tile.data!, base[i].data!).count;
         });
         expect(changed).toBeGreaterThan(500);

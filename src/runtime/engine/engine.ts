@@ -90,10 +90,17 @@ export class Engine {
   extendStroke(points: readonly (readonly [number, number, number])[], level: number): TilePixels[] {
     if (!this.stroke) throw new InvariantError('No stroke is under way.');
     const { stroke } = this.stroke;
-    let dirty = stroke.extend(points);
-    this.evaluator.updateDraft(stroke.mend);
-    const method = methods[stroke.mend.method];
-    if (method.scope === 'whole') dirty = method.affectedOutput(stroke.mend, this.evaluator.bounds);
+    const changed = stroke.extend(points);
+    return this.strokeParts(this.evaluator.updateDraft(stroke.mend, changed), level);
+  }
+
+  /** What of the stroke under way was left behind while it was painted, brought up to date. */
+  settleStroke(level: number): TilePixels[] {
+    return this.stroke ? this.strokeParts(this.evaluator.settleDraft(), level) : [];
+  }
+
+  private strokeParts(dirty: Rect, level: number): TilePixels[] {
+    const { stroke } = this.stroke!;
     return this.display.refresh(dirty, level, (tile, rect) =>
       this.evaluator.partOfTile(tile, rect, stroke.mendId),
     );

@@ -51,6 +51,7 @@ serve<EngineProtocol>(self, {
     return null;
   },
   extendStroke: ({ points, level }) => withBuffers(need().extendStroke(points, level)),
+  settleStroke: ({ level }) => withBuffers(need().settleStroke(level)),
   endStroke: () => {
     need().endStroke();
     return null;

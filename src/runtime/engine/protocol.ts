@@ -77,6 +77,8 @@ export type EngineProtocol = {
     request: { points: readonly (readonly [number, number, number])[]; level: number };
     reply: TilePixels[];
   };
+  /** When the hand rests: parts of the stroke that were shown as they were before its latest points. */
+  settleStroke: { request: { level: number }; reply: TilePixels[] };
   endStroke: { request: null; reply: null };
   /** What is not as it should be, by mend. */
   mendStates: { request: null; reply: Record<string, MendState> };

@@ -1,6 +1,7 @@
 import type { FloatImage, Rect } from '../../raster';
 import { intersect, isEmpty } from '../../raster';
 import { point, solveMembrane } from '../../solve';
+import { ToneGrid } from './tone-grid';
 
 /** What a pixel is to a stop line: beside it (no tone is taken from there), or on it (no tone crosses there). */
 export const stop = { none: 0, beside: 1, on: 2 } as const;
@@ -40,7 +41,10 @@ export function fitTone(
   const inPhoto = intersect(rect, bounds);
   if (isEmpty(inPhoto) || (tone <= 0 && texture >= 1)) return;
   if (coarseness > 1 && !stops && texture >= 1) {
-    fitCoarsely(source, target, coverage, valid, inPhoto, tone, coarseness);
+    const grid = new ToneGrid(coarseness);
+    grid.take(rect, source, target, coverage, valid);
+    grid.solve(rect);
+    grid.fit(source, coverage, valid, tone);
     return;
   }
   const { w, h } = rect;
@@ -162,83 +166,6 @@ function spreadCoarsely(
     }
   }
   return values;
-}
-
-/** {@link fitTone} with the whole of the texture and without stop lines, while something moves: the field is found on a
- *  grid `by` times coarser and added on the way through the pixels, each of which is passed twice only. */
-function fitCoarsely(
-  { rect: { x: rx, y: ry, w, h }, data: s }: FloatImage,
-  { data: t }: FloatImage,
-  coverage: Float32Array,
-  valid: Uint8Array | null,
-  inPhoto: Rect,
-  tone: number,
-  by: number,
-): void {
-  const [cw, ch] = [Math.ceil(w / by), Math.ceil(h / by)];
-  const cells = new Uint8Array(cw * ch);
-  const sums = new Float32Array(cw * ch * 4);
-  const counts = new Uint16Array(cw * ch);
-  const column = Int32Array.from({ length: w }, (_, x) => Math.floor(x / by));
-  const [x0, x1] = [inPhoto.x - rx, inPhoto.x - rx + inPhoto.w];
-  const [y0, y1] = [inPhoto.y - ry, inPhoto.y - ry + inPhoto.h];
-  for (let y = y0; y < y1; y++) {
-    const row = Math.floor(y / by) * cw;
-    for (let x = x0, i = y * w + x0; x < x1; x++, i++) {
-      if (valid && !valid[i]) continue;
-      const cell = row + column[x];
-      if (coverage[i] > 0) {
-        if (cells[cell] === point.away) cells[cell] = point.free;
-        continue;
-      }
-      cells[cell] = point.fixed;
-      counts[cell]++;
-      const c = 4 * cell;
-      const p = 4 * i;
-      sums[c] += t[p] - s[p];
-      sums[c + 1] += t[p + 1] - s[p + 1];
-      sums[c + 2] += t[p + 2] - s[p + 2];
-    }
-  }
-  for (let cell = 0; cell < cells.length; cell++)
-    if (counts[cell] > 0) for (let c = 4 * cell; c < 4 * cell + 3; c++) sums[c] /= counts[cell];
-  solveMembrane(cw, ch, cells, sums);
-  // Cells that are not there take what their neighbours have, so that all four round a pixel may be mixed.
-  fillAway(cells, sums, cw, ch);
-  const across = between(w, by, cw);
-  const down = between(h, by, ch);
-  const mixed = new Float32Array(4 * cw);
-  for (let y = y0; y < y1; y++) {
-    const top = 4 * down.first[y] * cw;
-    const low = 4 * Math.min(ch - 1, down.first[y] + 1) * cw;
-    const v = down.share[y];
-    for (let c = 0; c < 4 * cw; c++) mixed[c] = tone * (sums[top + c] + v * (sums[low + c] - sums[top + c]));
-    for (let x = x0, i = y * w + x0; x < x1; x++, i++) {
-      if (coverage[i] <= 0 || (valid && !valid[i])) continue;
-      const u = across.share[x];
-      const a = 4 * across.first[x];
-      const b = a + 4 < 4 * cw ? a + 4 : a;
-      const p = 4 * i;
-      const alpha = s[p + 3];
-      const red = s[p] + mixed[a] + u * (mixed[b] - mixed[a]);
-      const green = s[p + 1] + mixed[a + 1] + u * (mixed[b + 1] - mixed[a + 1]);
-      const blue = s[p + 2] + mixed[a + 2] + u * (mixed[b + 2] - mixed[a + 2]);
-      s[p] = Math.min(alpha, Math.max(0, red));
-      s[p + 1] = Math.min(alpha, Math.max(0, green));
-      s[p + 2] = Math.min(alpha, Math.max(0, blue));
-    }
-  }
-}
-
-function fillAway(cells: Uint8Array, sums: Float32Array, cw: number, ch: number): void {
-  for (let cell = 0; cell < cells.length; cell++) {
-    if (cells[cell] !== point.away) continue;
-    const x = cell % cw;
-    const near = [x > 0 ? cell - 1 : -1, x < cw - 1 ? cell + 1 : -1, cell - cw, cell + cw].find(
-      (q) => q >= 0 && q < cw * ch && cells[q] !== point.away,
-    );
-    if (near !== undefined) sums.copyWithin(4 * cell, 4 * near, 4 * near + 3);
-  }
 }
 
 /** For each of n pixels the first of the two cells between whose middles it lies, and how far it is on the way. */

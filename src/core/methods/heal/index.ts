@@ -1,36 +1,15 @@
 import { boundsOfArea } from '../../area';
 import type { Mend, StopLine } from '../../job/types';
 import { grow, intersect, type Rect } from '../../raster';
-import {
-  type MethodContext,
-  type MethodDefinition,
-  type ParameterDefinition,
-  type Patch,
-  parameterOf,
-} from '../definition';
+import { type MethodContext, type MethodDefinition, type Patch, parameterOf } from '../definition';
 import { coverWhere, sourceRect, type Taken, takeSource } from '../source';
 import { fitTone } from './fit-tone';
+import { paintedHeal } from './painted-heal';
+import { texture, toneFit } from './parameters';
+
 import { likelyStops, rasteriseStops } from './stop-lines';
 
-export const toneFit: ParameterDefinition = {
-  key: 'toneFit',
-  label: 'Tone fit',
-  unit: '%',
-  min: 0,
-  max: 100,
-  step: 1,
-  initial: 100,
-};
-
-export const texture: ParameterDefinition = {
-  key: 'texture',
-  label: 'Texture',
-  unit: '%',
-  min: 0,
-  max: 100,
-  step: 1,
-  initial: 100,
-};
+export { texture, toneFit };
 
 /** The rectangle a heal works on: the area and the rim one pixel round it. */
 export const healOutput = (mend: Mend, bounds: Rect): Rect =>
@@ -56,6 +35,7 @@ export const heal: MethodDefinition = {
   id: 'heal',
   title: 'Heal',
   says: 'Takes the texture of the source and fits its tone to what lies round the area.',
+  underBrush: (mend) => paintedHeal(mend),
 };
 
 /** Heals `output` from what was taken for it. */

@@ -1,0 +1,53 @@
+import type { Mend } from '../../job/types';
+import { grow, intersect, type Rect, unite } from '../../raster';
+import { type MethodContext, type Patch, parameterOf, type UnderBrush } from '../definition';
+import { coverWhere, takeSource } from '../source';
+import { texture, toneFit } from './parameters';
+import { ToneGrid } from './tone-grid';
+
+/** A brush is about so many cells of the grid wide, on which its tone is fitted. */
+const cellsAcross = 40;
+const mostSide = 8;
+/** How far round the newest dab tone is found anew, and how far it is shown anew; in radii of the brush. */
+const solvedRadii = 0.6;
+const shownRadii = 0.15;
+
+/** A heal under the brush: tone is fitted on a {@link ToneGrid}, round the newest dab only, so that a step costs what the
+ *  brush covers, however long the stroke has grown. */
+export function paintedHeal(mend: Mend): UnderBrush | null {
+  const [shape] = mend.area.shapes;
+  if (shape?.kind !== 'stroke' || mend.stops.length > 0 || parameterOf(mend, texture) < 100) return null;
+  return new PaintedHeal(shape.radiusPx);
+}
+
+class PaintedHeal implements UnderBrush {
+  private readonly grid: ToneGrid;
+  private all: Rect | null = null;
+
+  constructor(private readonly radiusPx: number) {
+    this.grid = new ToneGrid(Math.min(mostSide, Math.max(1, Math.round((2 * radiusPx) / cellsAcross))));
+  }
+
+  extend(mend: Mend, changed: Rect, context: MethodContext): Rect {
+    if (changed.w === 0 || changed.h === 0) return changed;
+    const { bounds } = context;
+    const taken = intersect(this.grid.wholeCells(grow(changed, 1)), bounds);
+    const { image, valid } = takeSource(mend, taken, context);
+    const coverage = coverWhere(context.coverage(taken), valid);
+    this.grid.take(taken, image, context.read(taken), coverage, valid);
+    this.all = this.all ? unite(this.all, taken) : taken;
+    this.grid.solve(grow(changed, Math.ceil(solvedRadii * this.radiusPx)));
+    return intersect(grow(changed, Math.ceil(shownRadii * this.radiusPx)), this.all);
+  }
+
+  settle(): void {
+    if (this.all) this.grid.solve(this.all);
+  }
+
+  patch(mend: Mend, output: Rect, context: MethodContext): Patch {
+    const { image, valid } = takeSource(mend, output, context);
+    const coverage = coverWhere(context.coverage(output), valid);
+    this.grid.fit(image, coverage, valid, parameterOf(mend, toneFit) / 100);
+    return { image: { rect: output, data: image.data }, coverage };
+  }
+}
