@@ -413,4 +413,8 @@ test('the mark is shown as one likes, and goes away with one key', async ({ page
   await page.locator('canvas').first().focus();
   await bench.press(';');
   await expect.poll(shift).toBeLessThan(14);
+  // The next job looks so too.
+  await page.reload();
+  await page.waitForFunction(() => window.bench?.isOpen);
+  await expect(card.getByLabel('Marks in')).toHaveValue('yellow');
 });

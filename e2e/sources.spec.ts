@@ -139,6 +139,66 @@ test('three sources are remembered, each with what is done to it; strokes can wa
   expect((await mends(bench)).map((m) => m.source?.mirror === true)).toEqual([false, true, false]);
 });
 
+test('each remembered source keeps the plane that was laid down with it', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('noise.png', noise));
+  await bench.press('3', 'q');
+  await bench.clickAt(400, 100, 'Alt');
+  await bench.press('d');
+  await bench.clickAt(500, 300, 'Alt');
+  await page.getByRole('button', { name: 'Place plane' }).click();
+  await page.evaluate(() => window.bench!.set({ method: 'clone' }));
+  await bench.press('q');
+  const plane = await page.evaluate(() => window.bench!.state.next.plane);
+  const paint = async (y: number) => {
+    await bench.drag([
+      [200, y],
+      [230, y],
+    ]);
+    await bench.settled();
+  };
+  await paint(220);
+  await bench.press('a');
+  await paint(300);
+  await bench.press('d');
+  await paint(260);
+  expect(plane).not.toBeNull();
+  expect((await mends(bench)).map((m) => m.steer.plane)).toEqual([plane, null, plane]);
+});
+
+test('keys scale and mirror the source; what is painted is that much larger', async ({ page }) => {
+  const bench = new BenchPage(page);
+  // Two flat halves: where the source's border comes to lie tells the scale.
+  const halves = paintPhoto(640, 480, 8, (x) => (x < 420 ? [0.2, 0.2, 0.2] : [0.8, 0.8, 0.8]));
+  await bench.take(pngFile('halves.png', halves));
+  await bench.press('3', 'q');
+  await bench.setNumber('rail', 'Size', 100);
+  await bench.setNumber('rail', 'Softness', 0);
+  await bench.clickAt(400, 200, 'Alt');
+  await bench.moveTo(150, 200);
+  for (let i = 0; i < 8; i++) await bench.press('i');
+  await bench.drag([[150, 200]]);
+  await bench.settled();
+  const [larger] = await mends(bench);
+  expect(larger.source!.scale).toBeCloseTo(1.05 ** 8, 2);
+  // 20 pixels right of the source lies the border: 1.05⁸ times as far right of the target it is laid on.
+  const border = 150 + 20 * 1.05 ** 8;
+  const out = await bench.exportPng();
+  expect(pixelOf(out, Math.round(border - 4), 200)[0]).toBeLessThan(70);
+  expect(pixelOf(out, Math.round(border + 4), 200)[0]).toBeGreaterThan(185);
+  for (let i = 0; i < 8; i++) await bench.press('u');
+  await bench.press('o');
+  await bench.clickAt(400, 200, 'Alt');
+  await bench.drag([[150, 350]]);
+  await bench.settled();
+  const mirrored = (await mends(bench))[1];
+  expect(mirrored.source).toMatchObject({ mirror: true });
+  const turned = await bench.exportPng();
+  // The source was set anew at the same place: its light side now lies on the left.
+  expect(pixelOf(turned, 150 - 26, 350)[0]).toBeGreaterThan(185);
+  expect(pixelOf(turned, 150 + 26, 350)[0]).toBeLessThan(70);
+});
+
 test('taking from the same place a third time is told, with another source at hand', async ({ page }) => {
   const bench = new BenchPage(page);
   await bench.take(pngFile('noise.png', noise));

@@ -211,32 +211,9 @@ test('Shift joins a stroke to the last one by a straight line; a pen’s pressur
   if (shape.kind !== 'stroke') throw new Error('a stroke was painted');
   expect(shape.points[0].slice(0, 2).map(Math.round)).toEqual([100, 300]);
   expect(shape.points.at(-1)!.slice(0, 2).map(Math.round)).toEqual([300, 340]);
-  await page.getByRole('combobox', { name: 'Pressure' }).selectOption({ label: 'changes the opacity' });
-  const [x, y] = await bench.at(200, 420);
-  await page.evaluate(
-    ([px, py]) => {
-      const canvas = document.querySelector('canvas')!;
-      const send = (type: string, clientX: number) =>
-        canvas.dispatchEvent(
-          new PointerEvent(type, {
-            pointerId: 7,
-            pointerType: 'pen',
-            clientX,
-            clientY: py,
-            pressure: 0.5,
-            button: type === 'pointermove' ? -1 : 0,
-            buttons: 1,
-            bubbles: true,
-          }),
-        );
-      canvas.setPointerCapture = () => {};
-      send('pointerdown', px);
-      send('pointerrawupdate', px + 30);
-      send('pointerup', px + 30);
-    },
-    [x, y],
-  );
-  await bench.settled();
+  const pressure = page.getByRole('combobox', { name: 'Pressure' });
+  await pressure.selectOption({ label: 'changes the opacity' });
+  await penStroke(bench, 200, 420, 0.5);
   const pen = (await mends(bench))[2];
   expect(pen.area.shapes[0]).toMatchObject({ pressureTo: 'opacity' });
   const out = await bench.exportPng();
@@ -248,4 +225,58 @@ test('Shift joins a stroke to the last one by a straight line; a pen’s pressur
   now.forEach((v, c) => {
     expect(Math.abs(v - (was[c] + from[c]) / 2)).toBeLessThan(6);
   });
+  // Pressed lightly, a hard brush is soft: less is laid on near its rim than when pressed hard.
+  await pressure.selectOption({ label: 'changes the softness' });
+  await bench.setNumber('rail', 'Size', 40);
+  await bench.setNumber('rail', 'Softness', 0);
+  await penStroke(bench, 400, 420, 0.2);
+  await penStroke(bench, 320, 420, 1);
+  const soft = await bench.exportPng();
+  /** How far the pixels 15 above the stroke have come from what was there towards the source. */
+  const laidOn = async (k: number, px: number): Promise<number> => {
+    const { source } = (await mends(bench))[k];
+    let [gone, way] = [0, 0];
+    for (let x = px; x < px + 24; x++)
+      pixelOf(soft, x, 405).forEach((v, c) => {
+        const [before, goal] = [
+          pixelOf(noise, x, 405)[c],
+          pixelOf(noise, x + source!.dx, 405 + source!.dy)[c],
+        ];
+        gone += (v - before) * Math.sign(goal - before);
+        way += Math.abs(goal - before);
+      });
+    return gone / way;
+  };
+  expect(await laidOn(3, 404)).toBeLessThan(0.5);
+  expect(await laidOn(4, 324)).toBeGreaterThan(0.95);
 });
+
+/** A pen's stroke of 30 pixels sideways. */
+async function penStroke(bench: BenchPage, docX: number, docY: number, pressure: number): Promise<void> {
+  const [x, y] = await bench.at(docX, docY);
+  const [to] = await bench.at(docX + 30, docY);
+  await bench.page.evaluate(
+    ([px, end, py, force]) => {
+      const canvas = document.querySelector('canvas')!;
+      const send = (type: string, clientX: number) =>
+        canvas.dispatchEvent(
+          new PointerEvent(type, {
+            pointerId: 7,
+            pointerType: 'pen',
+            clientX,
+            clientY: py,
+            pressure: force,
+            button: type === 'pointermove' ? -1 : 0,
+            buttons: 1,
+            bubbles: true,
+          }),
+        );
+      canvas.setPointerCapture = () => {};
+      send('pointerdown', px);
+      send('pointerrawupdate', end);
+      send('pointerup', end);
+    },
+    [x, to, y, pressure],
+  );
+  await bench.settled();
+}

@@ -1,6 +1,7 @@
 import { type Mask, trimMask } from '../area';
 import type { Rect } from '../raster';
 import type { Found } from './found';
+import { clearFallOff, fallOffOf, rimOf } from './outlook';
 import type { Seen } from './seen';
 import { connected, type MarkedArea, type Sight, sightOf } from './sight';
 
@@ -34,7 +35,7 @@ export function cutIslands(covered: Float32Array, cut: Float32Array, rect: Rect)
   return ordered(islandsOf(owner, parts.length, covered, rect));
 }
 
-/** Parts found by themselves: across changes of the ground, and into pieces about as long as wide.
+/** Parts found by themselves: across changes of the ground, across the way in which focus falls off, and into pieces about as long as wide.
  *
  *  @param covered  coverage within `rect`, document pixels
  *  Source: the ground of each place is that of the nearest part of the rim; pieces by Lloyd 1982,
@@ -43,7 +44,7 @@ export function cutIslands(covered: Float32Array, cut: Float32Array, rect: Rect)
 export function findIslands(seen: Seen, area: MarkedArea, covered: Float32Array, rect: Rect): Island[] {
   const sight = sightOf(seen, area, 0.3, mostPixels);
   if (!sight) return [];
-  const labels = piecesOf(sight, groundsOf(sight));
+  const labels = piecesOf(sight, bandsOf(sight, groundsOf(sight)));
   const count = labels.reduce((m, v) => Math.max(m, v), -1) + 1;
   const owner = new Int16Array(rect.w * rect.h).fill(-1);
   const { by } = sight;
@@ -92,6 +93,25 @@ function groundsOf({ rect: { w, h }, lab, inside, away }: Sight): Int16Array {
     }
   }
   return out.map((v, i) => (inside[i] ? Math.max(0, v) : -1));
+}
+
+const mostBands = 3;
+
+/** Where focus falls off, each ground in bands that are about equally sharp: one more for each octave. */
+function bandsOf(sight: Sight, grounds: Int16Array): Int16Array {
+  const { fallOff, fallsDown } = fallOffOf(sight, rimOf(sight));
+  if (fallOff <= clearFallOff) return grounds;
+  const { w } = sight.rect;
+  const along = (i: number) => (fallsDown ? Math.floor(i / w) : i % w);
+  let [from, to] = [Infinity, -Infinity];
+  grounds.forEach((v, i) => {
+    if (v < 0) return;
+    from = Math.min(from, along(i));
+    to = Math.max(to, along(i));
+  });
+  const bands = Math.min(mostBands, 1 + Math.round(fallOff));
+  const step = (to - from + 1) / bands;
+  return grounds.map((v, i) => (v < 0 ? v : v * bands + Math.floor((along(i) - from) / step)));
 }
 
 /** Each ground in pieces no longer than about one and a half times the area's width. */

@@ -338,6 +338,32 @@ describe('islands', () => {
   });
 });
 
+describe('islands where focus falls off', () => {
+  /** Detail gets three octaves softer from top to bottom. */
+  const falling = grainy(240, 240, (x, y) => {
+    const strength = 0.5 * 2 ** (-y / 60);
+    const v = 0.45 + strength * (((x * 7 + y * 13) % 5) / 5 - 0.4);
+    return [v, v, v];
+  });
+  const even = grainy(240, 240, (x, y) => {
+    const v = 0.45 + 0.2 * (((x * 7 + y * 13) % 5) / 5 - 0.4);
+    return [v, v, v];
+  });
+  const shapes = [boxShape(70, 40, 100, 160)];
+  const rect = { x: 0, y: 0, w: 240, h: 240 };
+  const covered = rasteriseArea(areaOfShapes(shapes), rect, noMasks);
+  const heights = (photo: Raster) =>
+    findIslands(seenOf(photo), markedOf(shapes), covered, rect).map((i) => i.h);
+
+  test('bands lie across the way in which it falls; without, the area stays whole', () => {
+    expect(heights(even)).toHaveLength(1);
+    const bands = heights(falling);
+    expect(bands.length).toBeGreaterThanOrEqual(2);
+    for (const h of bands) expect(h).toBeLessThan(110);
+    expect(bands.reduce((s, h) => s + h, 0)).toBeGreaterThanOrEqual(158);
+  });
+});
+
 describe('what belongs to it, and its outlook', () => {
   test('a shadow at its foot and a bit left out are offered, the ground is not', () => {
     const photo = grainy(400, 300, (x, y) => {
@@ -381,8 +407,23 @@ describe('what belongs to it, and its outlook', () => {
     expect(wide.lines).toBeGreaterThan(0);
     expect(Math.abs(wide.longPx - 80)).toBeLessThan(6);
     expect(wide.suggestions[0].what).toBe('fill');
+    // One edge, or edges that run side by side, need no plane.
+    expect(wide.converging).toBe(false);
+    expect(wide.suggestions.map((s) => s.what)).not.toContain('plane');
     const speck = outlookOf(seen, markedOf([boxShape(60, 60, 14, 14)]), null)!;
     expect(speck.suggestions[0].what).toBe('tap');
+  });
+
+  test('lines that run together behind it ask for a plane', () => {
+    // Boards that meet at a point far up.
+    const boards = grainy(400, 300, (x, y) => {
+      const across = Math.floor((x - 200) / (20 + 0.25 * y) + 100);
+      return across % 2 ? [0.3, 0.25, 0.2] : [0.6, 0.5, 0.4];
+    });
+    const outlook = outlookOf(seenOf(boards), markedOf([boxShape(120, 120, 160, 70)]), null)!;
+    expect(outlook.lines).toBeGreaterThanOrEqual(2);
+    expect(outlook.converging).toBe(true);
+    expect(outlook.suggestions.map((s) => s.what)).toContain('plane');
   });
 
   test('is honest where there is nothing to draw from', () => {

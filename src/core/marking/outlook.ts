@@ -17,6 +17,8 @@ export interface Outlook {
   readonly textures: number;
   /** Straight lines that pass behind it. */
   readonly lines: number;
+  /** Whether some of these run together, as in perspective. */
+  readonly converging: boolean;
   /** How far sharpness falls off along its edge: octaves between its sharpest and its softest sixth. */
   readonly fallOff: number;
   /** Whether it falls off from top to bottom rather than from side to side. */
@@ -29,7 +31,7 @@ export interface Outlook {
 }
 
 export interface Suggestion {
-  readonly what: MethodId | 'rail' | 'islands' | 'avoid' | 'no';
+  readonly what: MethodId | 'rail' | 'plane' | 'islands' | 'avoid' | 'no';
   readonly why: string;
 }
 
@@ -79,7 +81,7 @@ export function outlookOf(
     widePx: 2 * depth * by,
     room: free / mine.length,
     textures: texturesOf(sight, rim),
-    lines: linesBehind(sight),
+    ...linesBehind(sight),
     ...fallOffOf(sight, rim),
     neighbours: neighboursOf(sight, mine),
     atEdge: onEdge / Math.max(1, rim.length + onEdge),
@@ -98,7 +100,7 @@ function depthOf({ rect: { w, h }, inside }: Sight, mine: readonly number[]): nu
 }
 
 /** Pixels a little outside the area. */
-function rimOf({ away, inside }: Sight): number[] {
+export function rimOf({ away, inside }: Sight): number[] {
   const out: number[] = [];
   away.forEach((d, i) => {
     if (!inside[i] && d >= 2 && d <= 5) out.push(i);
@@ -154,15 +156,29 @@ function texturesOf(sight: Sight, rim: readonly number[]): number {
   }).length;
 }
 
-function linesBehind({ rect, lab, inside }: Sight): number {
+/** Lines that meet at less are taken for parallel, at more for those of different sides. */
+const leastTurn = (4 * Math.PI) / 180;
+const mostTurn = (55 * Math.PI) / 180;
+
+function linesBehind({ rect, lab, inside }: Sight): { lines: number; converging: boolean } {
   const { w, h } = rect;
   const data = new Float32Array(4 * w * h);
   for (let i = 0; i < w * h; i++) data.fill(lab[3 * i] / 100, 4 * i, 4 * i + 3);
   const roles = inside.map((v) => (v ? role.target : role.source));
-  return straightEdges({ rect: { x: 0, y: 0, w, h }, data }, roles, w, h).length;
+  const found = straightEdges({ rect: { x: 0, y: 0, w, h }, data }, roles, w, h);
+  const angles = found.map(([x0, y0, x1, y1]) => Math.atan2(y1 - y0, x1 - x0));
+  const turn = (a: number, b: number) => {
+    const d = Math.abs(a - b) % Math.PI;
+    return Math.min(d, Math.PI - d);
+  };
+  const converging = angles.some((a, k) =>
+    angles.slice(k + 1).some((b) => turn(a, b) > leastTurn && turn(a, b) < mostTurn),
+  );
+  return { lines: found.length, converging };
 }
 
-function fallOffOf(sight: Sight, rim: readonly number[]): { fallOff: number; fallsDown: boolean } {
+/** How far sharpness falls off along a rim, in octaves, and which way. */
+export function fallOffOf(sight: Sight, rim: readonly number[]): Pick<Outlook, 'fallOff' | 'fallsDown'> {
   const { w } = sight.rect;
   const at = rim
     .map((i) => ({ x: i % w, y: Math.floor(i / w), d: detailAt(sight, i) }))
@@ -206,6 +222,8 @@ function plainness(sight: Sight, rim: readonly number[]): number {
 }
 
 const small = 40;
+/** Octaves of sharpness that are clearly seen. */
+export const clearFallOff = 0.8;
 
 function suggest(facts: Omit<Outlook, 'suggestions'>, rimSpread: number): Suggestion[] {
   const out: Suggestion[] = [];
@@ -229,10 +247,15 @@ function suggest(facts: Omit<Outlook, 'suggestions'>, rimSpread: number): Sugges
           ? `${facts.textures} grounds meet at its edge, and fill carries each on.`
           : 'The ground has texture that can be drawn from all round.',
     });
-  if (facts.fallOff > 0.8)
+  if (facts.fallOff > clearFallOff)
     out.push({
       what: 'rail',
       why: `It gets ${facts.fallsDown ? 'softer from one end to the other' : 'softer from side to side'}: sources should keep to the same ${facts.fallsDown ? 'height' : 'side'}.`,
+    });
+  if (facts.converging && facts.pixels > 2_000)
+    out.push({
+      what: 'plane',
+      why: 'Lines behind it run together: on a plane the pattern keeps to their perspective.',
     });
   if (facts.neighbours > 0)
     out.push({ what: 'avoid', why: 'Something of the same kind stands near it and could be drawn in.' });

@@ -51,6 +51,9 @@ export class Advice {
       const falls = session.state.outlook?.fallsDown ?? true;
       session.setNext({ rail: { angleDeg: falls ? 0 : 90, slackPx: 12 } });
       session.notify(`The next mends take from the same ${falls ? 'height' : 'side'}.`);
+    } else if (what === 'plane') {
+      if (!session.state.next.plane) session.steering.placeNextPlane();
+      session.notify('The next mends lie on this plane: drag its corners onto the photo’s lines.');
     } else session.marking.mendNow(what);
   }
 }

@@ -12,9 +12,18 @@ export interface BrushSource {
   readonly turnDeg: number;
   readonly scale: number;
   readonly mirror: boolean;
+  /** The plane that was in use with it when another source was taken; while it is in use: {@link NextMend.plane}. */
+  readonly plane: readonly PlanePoint[] | null;
 }
 
-export const emptySource: BrushSource = { at: null, fixed: null, turnDeg: 0, scale: 1, mirror: false };
+export const emptySource: BrushSource = {
+  at: null,
+  fixed: null,
+  turnDeg: 0,
+  scale: 1,
+  mirror: false,
+  plane: null,
+};
 
 /** The source of a stroke that begins at a point; null as long as none is set. */
 export function sourceAt(brush: BrushSource, point: Point, next: NextMend): Source | null {

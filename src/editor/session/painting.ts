@@ -68,6 +68,19 @@ export class Painting {
     this.session.setNext({ colour });
   }
 
+  /** Takes from another of the remembered sources: each has the plane that was laid down with it. One that was never set
+   *  begins with the plane in use. */
+  takeSlot(slot: number): void {
+    const { session } = this;
+    const { sources, slot: left, next } = session.state;
+    if (slot === left) return;
+    session.set({
+      slot,
+      sources: sources.map((s, i) => (i === left ? { ...s, plane: next.plane } : s)),
+      next: { ...next, plane: sources[slot].at ? sources[slot].plane : next.plane },
+    });
+  }
+
   clearSlot(slot: number): void {
     this.setBrush(emptySource, slot);
   }
@@ -119,6 +132,7 @@ export class Painting {
     const source = this.takeSource(method, first);
     if (source === undefined) return;
     const mend = this.mendAt(job, method, first, source);
+    if (source && next.vary.walk) this.walk();
     try {
       placementOf(mend);
     } catch (error) {
@@ -151,7 +165,7 @@ export class Painting {
     first: StrokePoint,
   ): Source | null | undefined {
     const { session } = this;
-    const { next, sources, slot } = session.state;
+    const { next } = session.state;
     const point = { x: first[0], y: first[1] };
     if (method === 'knit') return null;
     if (method === 'paint') {
@@ -173,11 +187,14 @@ export class Painting {
     }
     if (next.keepsDistance && !this.brush.fixed)
       this.setBrush({ fixed: { dx: source.dx, dy: source.dy, about: source.about ?? [point.x, point.y] } });
-    if (next.vary.walk) {
-      const set = sources.flatMap((s, i) => (s.at ? [i] : []));
-      session.set({ slot: set[(set.indexOf(slot) + 1) % set.length] ?? slot });
-    }
     return varied(source, next.vary, this.strokes++, [Math.random(), Math.random()]);
+  }
+
+  /** On to the next of the sources that are set. */
+  private walk(): void {
+    const { sources, slot } = this.session.state;
+    const set = sources.flatMap((s, i) => (s.at ? [i] : []));
+    this.takeSlot(set[(set.indexOf(slot) + 1) % set.length] ?? slot);
   }
 
   async pickBest(point: StrokePoint): Promise<void> {

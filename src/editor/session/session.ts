@@ -27,6 +27,7 @@ import { Fills } from './fills';
 import { Finding } from './finding';
 import { Islands } from './islands';
 import { Keeper } from './keeper';
+import { Looks } from './looks';
 import { Marking } from './marking';
 import { Mending } from './mending';
 import { dragged, dragLabel } from './move-mend';
@@ -61,6 +62,7 @@ export class Session {
   readonly painting = new Painting(this);
   readonly patching = new Patching(this);
   readonly scout = new Scout(this);
+  readonly looks = new Looks(this);
   view: View | null = null;
   preview: ImageBitmap | null = null;
   private readonly heldMasks = new Set<string>();
@@ -122,6 +124,7 @@ export class Session {
       const opened = await this.jobs.open(this.jobId);
       const { job, history, original } = opened;
       this.original = original;
+      await this.looks.recall();
       for (const { id, mask } of opened.masks) this.masks.set(id, mask);
       const top = job.layers[job.layers.length - 1];
       this.set({ job, history, readOnly, activeLayer: top.id, keptAtMs: Date.now() });

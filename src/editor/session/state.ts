@@ -25,7 +25,8 @@ export type MarkLook = (typeof markLooks)[number];
 export const markHues = ['green', 'violet', 'yellow'] as const;
 export type MarkHue = (typeof markHues)[number];
 export type Compare = 'none' | 'wipe' | 'pair';
-export type Surround = 'light' | 'mid' | 'dark';
+export const surroundings = ['light', 'mid', 'dark'] as const;
+export type Surround = (typeof surroundings)[number];
 
 /** What the next mend starts with. */
 export interface NextMend {

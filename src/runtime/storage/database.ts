@@ -51,6 +51,12 @@ export interface MaskRow {
   pixels: Blob;
 }
 
+/** How the user likes the bench to look, for all jobs of this browser. */
+export interface PreferenceRow {
+  key: string;
+  value: string;
+}
+
 /** The browser's own store. Pixels are Blobs: they are written and read several times faster than buffers. */
 export class Database extends Dexie {
   jobs!: EntityTable<JobRow, 'id'>;
@@ -58,6 +64,7 @@ export class Database extends Dexie {
   history!: Table<HistoryRow, [string, number]>;
   tries!: EntityTable<TryRow, 'tryId'>;
   masks!: EntityTable<MaskRow, 'maskId'>;
+  preferences!: EntityTable<PreferenceRow, 'key'>;
 
   constructor(name = 'vine-needle') {
     super(name);
@@ -68,5 +75,6 @@ export class Database extends Dexie {
       tries: 'tryId, jobId',
       masks: 'maskId, jobId',
     });
+    this.version(2).stores({ preferences: 'key' });
   }
 }

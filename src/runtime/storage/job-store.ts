@@ -19,6 +19,14 @@ export interface OpenedJob {
 export class JobStore {
   constructor(readonly db = new Database()) {}
 
+  async preferences(): Promise<ReadonlyMap<string, string>> {
+    return new Map((await this.db.preferences.toArray()).map(({ key, value }) => [key, value]));
+  }
+
+  async prefer(values: Readonly<Record<string, string>>): Promise<void> {
+    await this.db.preferences.bulkPut(Object.entries(values).map(([key, value]) => ({ key, value })));
+  }
+
   /** All rows that are not deleted, newest first. */
   async shelf(): Promise<JobRow[]> {
     const rows = await this.db.jobs.orderBy('updatedAt').reverse().toArray();

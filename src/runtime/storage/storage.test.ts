@@ -55,6 +55,17 @@ describe('job store', () => {
     expect(row.extraBytes).toBeGreaterThan(0);
   });
 
+  test('preferences are kept, the last choice of each', async () => {
+    const { store } = await filled();
+    expect((await store.preferences()).size).toBe(0);
+    await store.prefer({ markHue: 'violet', surround: 'dark' });
+    await store.prefer({ markHue: 'yellow' });
+    expect([...(await store.preferences())].sort()).toEqual([
+      ['markHue', 'yellow'],
+      ['surround', 'dark'],
+    ]);
+  });
+
   test('16-bit tries keep their depth', async () => {
     const { store, job } = await filled();
     const data = Uint16Array.from({ length: 16 }, (_, i) => i * 4000);

@@ -172,7 +172,7 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
     );
   }
   slotKeys.forEach((key, slot) => {
-    map[`Key${key}`] = free(() => session.set({ slot }));
+    map[`Key${key}`] = free(() => session.painting.takeSlot(slot));
   });
   for (const id of methodIds) map[`Digit${methodKeys[id]}`] = free(() => session.pickMethod(id));
   return map;

@@ -142,7 +142,7 @@ export function NextCard() {
             { value: 'mid', label: 'mid grey' },
             { value: 'dark', label: 'dark' },
           ]}
-          onSet={(value) => session.set({ surround: value })}
+          onSet={(value) => session.looks.choose({ surround: value })}
         />
         <SelectRow
           label="Marks as"
@@ -152,13 +152,13 @@ export function NextCard() {
             { value: 'outline', label: 'outline only' },
             { value: 'hatch', label: 'outline and hatch' },
           ]}
-          onSet={(markLook) => session.set({ markLook })}
+          onSet={(markLook) => session.looks.choose({ markLook })}
         />
         <SelectRow
           label="Marks in"
           value={hue}
           options={markHues.map((value) => ({ value, label: value }))}
-          onSet={(markHue) => session.set({ markHue })}
+          onSet={(markHue) => session.looks.choose({ markHue })}
         />
       </Section>
     </div>

@@ -82,7 +82,7 @@ function Slots() {
             aria-pressed={i === slot}
             aria-keyshortcuts={slotKeys[i]}
             title={`Source ${i + 1} (${slotKeys[i]})`}
-            onClick={() => session.set({ slot: i })}
+            onClick={() => painting.takeSlot(i)}
           >
             {i + 1}
             <span className="opacity-70">{source.at ? 'set' : '–'}</span>
