@@ -7,6 +7,7 @@ import { type FloatImage, intersect, isEmpty, makeFloatImage, type Rect, sampleS
 import { type Atlas, makeAtlas, type Variety } from './atlas';
 import { correctionField } from './correction';
 import { boxOfTargets, pixelBytes, role } from './frame';
+import { matchDetail } from './match-detail';
 import type { Piece, PiecePlan } from './pieces';
 import { makeRules } from './rules';
 import type { ShiftMap } from './seam-cut';
@@ -73,7 +74,7 @@ const overlapPx = 10;
  *  Coarse to fine: an onion-peel start, then rounds of patch search and weighted votes (Wexler, Shechtman & Irani 2007;
  *  Barnes et al. 2009; texture features after Newson et al. 2014). The votes only guide: the pixels themselves are
  *  copied in coherent parts whose shifts a graph cut chooses (He & Sun 2012; Kwatra et al. 2003), joined by a Poisson
- *  correction. So grain and sharpness are those of the surroundings. With a plane, search and cut work on the plane seen
+ *  correction. So grain and sharpness are those of the surroundings; {@link matchDetail} makes up for most of what is left. With a plane, search and cut work on the plane seen
  *  squarely, and each pixel is resampled once, from the photo.
  *
  *  @returns one part for each piece of the plan
@@ -140,6 +141,12 @@ function fillPiece(
   onProgress('blending', 0);
   const field = correctionField(atlas.image, atlas.roles, map);
   const part = render(plan, k, image, roles, atlas, map, field);
+  matchDetail(
+    image,
+    roles.map((r) => (r === role.source ? 1 : 0)),
+    part.image,
+    Uint8Array.from({ length: box.w * box.h }, (_, i) => (Number.isNaN(part.origin[2 * i]) ? 0 : 1)),
+  );
   onProgress('blending', 1);
   return part;
 }
