@@ -13,7 +13,7 @@ import type { Found } from '../found';
 import { rectAtLevel, type Seen } from '../seen';
 import { connected } from '../sight';
 import { type ColourModel, fitColours } from './colour-model';
-import { minCut } from './min-cut';
+import { type CutGraph, minCut } from './min-cut';
 import { withSoftEdge } from './soft-edge';
 import { wayFrom } from './way';
 
@@ -211,11 +211,13 @@ function learn(at: Level, reach: number, rings: boolean): Uint8Array {
   let mine = modelOf(values, inner);
   let others = modelOf(values, outside);
   let labels: Uint8Array = scribbled;
+  const links = linksOf(at, null);
   for (let round = 0; round < rounds; round++) {
-    labels = cut(at, { mine, others, way }, null);
+    labels = cut(at, { mine, others, way }, null, links);
     if (!labels.includes(1) || !labels.includes(0)) break;
     // Only what colours and outline agree on teaches: what was merely enclosed would draw in its like.
-    const sure = Float32Array.from(labels, (_, i) => others.cost(i) - mine.cost(i));
+    const sure = new Float32Array(labels.length);
+    for (let i = 0; i < sure.length; i++) sure[i] = others.cost(i) - mine.cost(i);
     inner = labels.map((v, i) => (v && sure[i] > (said[i] === known.inside ? 0 : leastSure) ? 1 : 0));
     const outer = labels.map((v, i) => (!v && (said[i] === known.outside || sure[i] < -leastSure) ? 1 : 0));
     if (!outer.includes(1)) break;
@@ -248,13 +250,23 @@ function pullOf({ said }: Level, i: number, { mine, others, way }: Judgement): n
   return Math.max(-mostPull, Math.min(mostPull, pull));
 }
 
-/** The best outline; with a band, within it only: elsewhere labels stay. */
-function cut(
-  at: Level,
-  judgement: Judgement,
-  band: { readonly labels: Uint8Array; readonly free: Uint8Array } | null,
-): Uint8Array {
-  const { rect, values, said } = at;
+/** Where an outline may run: only there labels change. */
+interface Band {
+  readonly labels: Uint8Array;
+  readonly free: Uint8Array;
+}
+
+/** Pixels to be parted, and what it costs to part them from each other. */
+interface Links extends Omit<CutGraph, 'pull'> {
+  /** The pixel of each node. */
+  readonly nodes: readonly number[];
+  /** For each node what the band's fixed neighbours pull. */
+  readonly fromBand: Float32Array;
+}
+
+/** @param band  null: all pixels are free */
+function linksOf(at: Level, band: Band | null): Links {
+  const { rect, values } = at;
   const { w, h } = rect;
   const contrast = contrastOf(at);
   const index = new Int32Array(w * h).fill(-1);
@@ -266,11 +278,10 @@ function cut(
   }
   const neighbours = new Int32Array(8 * nodes.length).fill(-1);
   const links = new Float32Array(8 * nodes.length);
-  const pull = new Float32Array(nodes.length);
+  const fromBand = new Float32Array(nodes.length);
   nodes.forEach((i, node) => {
     const x = i % w;
     const y = (i - x) / w;
-    pull[node] += pullOf(at, i, judgement);
     for (let k = 0; k < 8; k++) {
       const [dx, dy] = steps[k];
       if (x + dx < 0 || x + dx >= w || y + dy < 0 || y + dy >= h) continue;
@@ -284,13 +295,25 @@ function cut(
         neighbours[8 * other + 7 - k] = node;
         links[8 * node + k] = cost;
         links[8 * other + 7 - k] = cost;
-      } else if (band) pull[node] += band.labels[j] ? cost : -cost;
+      } else if (band) fromBand[node] += band.labels[j] ? cost : -cost;
     }
   });
+  return { nodes, neighbours, links, fromBand };
+}
+
+/** The best outline; with a band, within it only: elsewhere labels stay. */
+function cut(
+  at: Level,
+  judgement: Judgement,
+  band: Band | null,
+  { nodes, neighbours, links, fromBand } = linksOf(at, band),
+): Uint8Array {
+  const pull = fromBand.slice();
+  for (let node = 0; node < pull.length; node++) pull[node] += pullOf(at, nodes[node], judgement);
   const parted = minCut({ neighbours, links, pull });
-  const out = band ? band.labels.slice() : new Uint8Array(w * h);
+  const out = band ? band.labels.slice() : new Uint8Array(at.said.length);
   nodes.forEach((i, node) => {
-    out[i] = said[i] === known.inside ? 1 : parted[node];
+    out[i] = at.said[i] === known.inside ? 1 : parted[node];
   });
   return out;
 }

@@ -57,7 +57,10 @@ function signedDistance(inside: Uint8Array, w: number, h: number): Float32Array 
     w,
     h,
   );
-  return Float32Array.from(inside, (v, i) => (v ? 0.5 - Math.sqrt(toOut[i]) : Math.sqrt(toIn[i]) - 0.5));
+  const out = new Float32Array(inside.length);
+  for (let i = 0; i < out.length; i++)
+    out[i] = inside[i] ? 0.5 - Math.sqrt(toOut[i]) : Math.sqrt(toIn[i]) - 0.5;
+  return out;
 }
 
 const cellsOf = (w: number, h: number) => ({ columns: Math.ceil(w / cellPx), lines: Math.ceil(h / cellPx) });

@@ -30,37 +30,41 @@ export function wayFrom(
 ): Float32Array {
   const way = new Float32Array(w * h).fill(most);
   for (let i = 0; i < way.length; i++) if (seeds[i]) way[i] = 0;
-  const between = (p: number, q: number) =>
-    Math.hypot(
-      values[3 * p] - values[3 * q],
-      values[3 * p + 1] - values[3 * q + 1],
-      values[3 * p + 2] - values[3 * q + 2],
-    );
+  const between = (p: number, q: number) => {
+    const l = values[3 * p] - values[3 * q];
+    const a = values[3 * p + 1] - values[3 * q + 1];
+    const b = values[3 * p + 2] - values[3 * q + 2];
+    return Math.sqrt(l * l + a * a + b * b);
+  };
   const level = unevenness * medianStep(w, h, between);
   const relax = (x: number, y: number, dx: number, dy: number) => {
     if (x + dx < 0 || x + dx >= w || y + dy < 0 || y + dy >= h) return;
     const i = y * w + x;
     const j = i + dy * w + dx;
     if (way[j] >= way[i]) return;
-    const length = dx !== 0 && dy !== 0 ? Math.SQRT2 : 1;
-    const cost = way[j] + length * stepCost + edgeCost * Math.max(0, between(i, j) - level);
+    const step = way[j] + (dx !== 0 && dy !== 0 ? Math.SQRT2 : 1) * stepCost;
+    if (step >= way[i]) return;
+    const cost = step + edgeCost * Math.max(0, between(i, j) - level);
     if (cost < way[i]) way[i] = cost;
   };
   for (let pass = 0; pass < passes; pass++) {
     for (let y = 0; y < h; y++)
-      for (let x = 0; x < w; x++) for (const [dx, dy] of before) relax(x, y, dx, dy);
+      for (let x = 0; x < w; x++) {
+        relax(x, y, -1, 0);
+        relax(x, y, -1, -1);
+        relax(x, y, 0, -1);
+        relax(x, y, 1, -1);
+      }
     for (let y = h - 1; y >= 0; y--)
-      for (let x = w - 1; x >= 0; x--) for (const [dx, dy] of before) relax(x, y, -dx, -dy);
+      for (let x = w - 1; x >= 0; x--) {
+        relax(x, y, 1, 0);
+        relax(x, y, 1, 1);
+        relax(x, y, 0, 1);
+        relax(x, y, -1, 1);
+      }
   }
   return way;
 }
-
-const before = [
-  [-1, 0],
-  [-1, -1],
-  [0, -1],
-  [1, -1],
-] as const;
 
 function medianStep(w: number, h: number, between: (p: number, q: number) => number): number {
   const steps = new Float32Array((w - 1) * h);
