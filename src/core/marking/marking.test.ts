@@ -86,6 +86,28 @@ describe('growing a scribble', () => {
     expect(likeness(pixelsOf(found, 400, 300))).toBeGreaterThan(0.93);
   });
 
+  test('a hair-thin scribble on something large serves as well', () => {
+    const inside = (x: number, y: number) => (x - 640) ** 2 + (y - 480) ** 2 < 260 ** 2;
+    const large = seenOf(
+      paintPhoto(1280, 960, 8, (x, y) => (inside(x, y) ? [0.7, 0.25, 0.2] : [0.3, 0.45, 0.35])),
+    );
+    const stroke = strokeShape(
+      [
+        [500, 420],
+        [700, 555],
+      ],
+      0.7,
+    ) as Extract<Shape, { kind: 'stroke' }>;
+    const got = pixelsOf(growScribbles(large, { inside: [stroke], outside: [] })!, 1280, 960);
+    let [both, either] = [0, 0];
+    got.forEach((v, i) => {
+      const is = inside((i % 1280) + 0.5, Math.floor(i / 1280) + 0.5);
+      if (v && is) both++;
+      if (v || is) either++;
+    });
+    expect(both / either).toBeGreaterThan(0.97);
+  });
+
   test('a scribble outside keeps a like thing beside it out', () => {
     const twins = grainy(400, 200, (x, y) =>
       (x - 150) ** 2 + (y - 100) ** 2 < 45 ** 2 || (x - 230) ** 2 + (y - 100) ** 2 < 45 ** 2

@@ -15,7 +15,8 @@ export class Looks {
   constructor(private readonly session: Session) {}
 
   async recall(): Promise<void> {
-    const kept = await this.session.jobs.preferences();
+    // What cannot be read is no reason not to open a job.
+    const kept = await this.session.jobs.preferences().catch(() => new Map<string, string>());
     const known = Object.entries(choices).flatMap(([key, values]) => {
       const value = (values as readonly string[]).find((v) => v === kept.get(key));
       return value ? [[key, value]] : [];

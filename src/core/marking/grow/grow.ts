@@ -140,10 +140,16 @@ export function isRing({ points, radiusPx }: StrokeShape): boolean {
 function readLevel(seen: Seen, { inside, outside }: Scribbles, rect: Rect, level: number): Level {
   const values = labOfPixels(seen.region(level, rect), rect.w * rect.h);
   const said = new Uint8Array(rect.w * rect.h);
-  const draw = (shapes: readonly StrokeShape[], value: number) => {
-    if (shapes.length === 0) return;
+  const draw = (strokes: readonly StrokeShape[], core: number, value: number) => {
+    if (strokes.length === 0) return;
     const by = 1 / 2 ** level;
-    const area = { shapes: shapes.map((s) => ({ ...s, op: 'add' as const })), marginPx: 0, featherPx: 0 };
+    // However thin, a stroke leaves an unbroken trace on every level.
+    const shapes = strokes.map((s) => ({
+      ...s,
+      op: 'add' as const,
+      radiusPx: Math.max(core * s.radiusPx, 0.5 / by),
+    }));
+    const area = { shapes, marginPx: 0, featherPx: 0 };
     rasteriseArea(scaleArea(area, by), rect, noMasks).forEach((v, i) => {
       if (v >= 0.5) said[i] = value;
     });
@@ -162,10 +168,11 @@ function readLevel(seen: Seen, { inside, outside }: Scribbles, rect: Rect, level
     });
   }
   draw(
-    inside.filter((s) => !isRing(s)).map((s) => ({ ...s, radiusPx: sureCore * s.radiusPx })),
+    inside.filter((s) => !isRing(s)),
+    sureCore,
     known.inside,
   );
-  draw(outside, known.outside);
+  draw(outside, 1, known.outside);
   return { rect, values, said };
 }
 
