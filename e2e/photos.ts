@@ -93,3 +93,12 @@ export async function webpFile(name: string, raster: Raster): Promise<PhotoFile>
   const webp = await nodeCodecs.webp({ width, height, data, colorSpace: 'srgb' } as ImageData, 95);
   return { name, mimeType: 'image/webp', buffer: Buffer.from(webp) };
 }
+
+/** Grey with grain; dark from column 400 on. */
+export function darkRight(): Raster {
+  const grain = texturedPhoto(640, 480, 5);
+  return paintPhoto(640, 480, 8, (x, y) => {
+    const v = 0.12 * (grain.data[(y * 640 + x) * 4] / 255) + (x < 400 ? 0.55 : 0.05);
+    return [v, v, v];
+  });
+}

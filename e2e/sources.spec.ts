@@ -1,23 +1,13 @@
 import { expect, test } from '@playwright/test';
-import type { Raster } from '../src/core/raster';
 import { noisePhoto, paintPhoto, texturedPhoto } from '../src/core/testing/pictures';
 import { BenchPage, pixelOf } from './bench-page';
-import { pngFile, spottedPhoto } from './photos';
+import { darkRight, pngFile, spottedPhoto } from './photos';
 
 const noise = noisePhoto(640, 480, 3);
 const mends = (bench: BenchPage) =>
   bench.page.evaluate(() => window.bench!.state.job!.layers.flatMap((l) => l.mends));
 const stateOf = <K extends string>(bench: BenchPage, key: K) =>
   bench.page.evaluate((k) => window.bench!.state[k as 'match'] as unknown, key);
-
-/** Grey with grain; dark from column 400 on. */
-function darkRight(): Raster {
-  const grain = texturedPhoto(640, 480, 5);
-  return paintPhoto(640, 480, 8, (x, y) => {
-    const v = 0.12 * (grain.data[(y * 640 + x) * 4] / 255) + (x < 400 ? 0.55 : 0.05);
-    return [v, v, v];
-  });
-}
 
 test('a source is turned by keys, shown so inside the brush, painted so, and turned again by its handle', async ({
   page,

@@ -1,21 +1,11 @@
 import { expect, test } from '@playwright/test';
-import type { Raster } from '../src/core/raster';
-import { differences, noisePhoto, paintPhoto, texturedPhoto } from '../src/core/testing/pictures';
+import { differences, noisePhoto } from '../src/core/testing/pictures';
 import { BenchPage, pixelOf } from './bench-page';
-import { pngFile } from './photos';
+import { darkRight, pngFile } from './photos';
 
 const noise = noisePhoto(640, 480, 3);
 const mends = (bench: BenchPage) =>
   bench.page.evaluate(() => window.bench!.state.job!.layers.flatMap((l) => l.mends));
-
-/** Grey with grain; dark from column 400 on. */
-function darkRight(): Raster {
-  const grain = texturedPhoto(640, 480, 5);
-  return paintPhoto(640, 480, 8, (x, y) => {
-    const v = 0.12 * (grain.data[(y * 640 + x) * 4] / 255) + (x < 400 ? 0.55 : 0.05);
-    return [v, v, v];
-  });
-}
 
 test('a steadied stroke evens the hand out and stays short of where it turned', async ({ page }) => {
   const bench = new BenchPage(page);
