@@ -1,18 +1,9 @@
-import { type Area, type Mask, type MaskLookup, rasteriseArea } from '../area';
+import { rasteriseArea } from '../area';
 import { compositeLayer, compositePatch } from '../blend';
 import { messageOf } from '../errors';
-import {
-  type Job,
-  type Layer,
-  type Mend,
-  noZones,
-  type Steer,
-  type TryLookup,
-  type TryPixels,
-  type Zones,
-} from '../job/types';
+import { type Job, type Mend, noZones, type Zones } from '../job/types';
 import { type MethodContext, type MethodDefinition, methods, type Patch, type UnderBrush } from '../methods';
-import { contentKey, contentKeyOf } from '../random';
+import { contentKey } from '../random';
 import {
   boundsOf,
   copyFloat,
@@ -28,15 +19,10 @@ import {
   tileOfKey,
   tileRect,
   tilesIn,
-  unite,
 } from '../raster';
+import { ContentKeys, type PixelSources } from './content-keys';
 import { LruCache } from './lru-cache';
-
-/** Where the evaluator finds pixels that are kept beside the job. */
-export interface PixelSources {
-  readonly masks: MaskLookup;
-  readonly tries: TryLookup;
-}
+import { planSteps, type Step } from './steps';
 
 /** A stroke being painted: its coverage grows in place, so it is supplied instead of being rasterised again. */
 export interface DraftCoverage {
@@ -45,25 +31,6 @@ export interface DraftCoverage {
   readonly revision: number;
   coverage(rect: Rect): Float32Array;
 }
-
-/** One thing that happens to the picture on its way up the stack. */
-type Step =
-  | {
-      readonly kind: 'mend';
-      readonly mend: Mend;
-      readonly method: MethodDefinition;
-      readonly affected: Rect;
-      readonly layerId: string;
-      /** Number of the first step of its layer. */
-      readonly opened: number;
-    }
-  | {
-      readonly kind: 'close';
-      readonly layer: Layer;
-      readonly layerId: string;
-      readonly opened: number;
-      readonly affected: Rect;
-    };
 
 /** RGBA float32 and coverage float32. */
 const bytesPerPatchPixel = 20;
@@ -82,10 +49,7 @@ export class Evaluator {
   private positions = new Map<string, number>();
   private tileKeys = new Map<number, string[]>();
   private patchKeys = new Map<number, string>();
-  private paramKeys = new WeakMap<Mend, string>();
-  private areaKeys = new WeakMap<object, string>();
-  private maskKeys = new WeakMap<Mask, string>();
-  private triesKeys = new WeakMap<TryPixels, string>();
+  private readonly keys: ContentKeys;
   private zones: Zones = noZones;
   private draft: DraftCoverage | null = null;
   private underBrush: UnderBrush | null = null;
@@ -102,6 +66,7 @@ export class Evaluator {
     private readonly budgetBytes = 128 << 20,
   ) {
     this.bounds = boundsOf(photo);
+    this.keys = new ContentKeys(sources);
     this.tiles = new LruCache(budgetBytes * 0.6);
     this.patches = new LruCache(budgetBytes * 0.4);
     this.coverages = new LruCache(budgetBytes * 0.15);
@@ -368,7 +333,7 @@ export class Evaluator {
     const step = this.steps[index];
     if (step.kind === 'close') return `close:${step.layer.opacity}:${step.layer.blend}`;
     const { mend } = step;
-    const rubbed = mend.rubbed ? `:${this.shapesKey(mend.rubbed)}` : '';
+    const rubbed = mend.rubbed ? `:${this.keys.shapes(mend.rubbed)}` : '';
     return `${this.patchKey(index, tile)}:${mend.opacity}:${mend.blend}${rubbed}`;
   }
 
@@ -383,7 +348,7 @@ export class Evaluator {
     if (!key) {
       key =
         method.scope === 'kept'
-          ? `kept:${this.tryKey(mend.chosenTry)}:${this.areaKey(mend)}`
+          ? `kept:${this.keys.tried(mend.chosenTry)}:${this.areaKey(mend)}`
           : this.makeInputKey(mend, method, step.affected, index);
       this.patchKeys.set(index, key);
     }
@@ -391,49 +356,17 @@ export class Evaluator {
   }
 
   private makeInputKey(mend: Mend, method: MethodDefinition, output: Rect, position: number): string {
-    const parts = [this.paramKey(mend), this.areaKey(mend)];
+    const parts = [this.keys.params(mend), this.areaKey(mend)];
     if (this.isPreview(mend)) parts.push('preview');
-    if (method.scope === 'kept') parts.push(this.shapesKey(mend.steer), this.shapesKey(this.zones));
+    if (method.scope === 'kept') parts.push(this.keys.shapes(mend.steer), this.keys.shapes(this.zones));
     for (const rect of method.requiredInput(mend, output, this.bounds))
       for (const tile of tilesIn(rect, this.bounds)) parts.push(this.keyOfRead(mend, tile, position));
     return contentKey(parts.join('|'));
   }
 
-  private paramKey(mend: Mend): string {
-    let key = this.paramKeys.get(mend);
-    if (!key) {
-      const { method, source, reads, params } = mend;
-      const parts: unknown[] = [
-        method,
-        methods[method].version,
-        source,
-        reads,
-        Object.entries(params).sort(),
-      ];
-      if (reads === 'chosen') parts.push(mend.readLayers);
-      if (methods[method].scope !== 'kept' && (mend.steer.plane || mend.stops.length > 0))
-        parts.push(mend.steer.plane, mend.stops);
-      key = contentKey(JSON.stringify(parts));
-      this.paramKeys.set(mend, key);
-    }
-    return key;
-  }
-
   private areaKey(mend: Mend): string {
     if (this.draft?.mendId === mend.id) return `draft:${mend.id}:${this.draft.revision}`;
-    return this.shapesKey(mend.area);
-  }
-
-  /** Masks count by what they hold, not by their ids. */
-  private shapesKey(shapes: Area | Steer | Zones): string {
-    let key = this.areaKeys.get(shapes);
-    if (!key) {
-      key = contentKey(
-        JSON.stringify(shapes, (name, value) => (name === 'maskId' ? this.maskKey(value) : value)),
-      );
-      this.areaKeys.set(shapes, key);
-    }
-    return key;
+    return this.keys.shapes(mend.area);
   }
 
   /** A mend's own allow zone goes before the job's; avoid zones add up. */
@@ -450,31 +383,6 @@ export class Evaluator {
         if (v > 0) out[i] = 0;
       });
     return out;
-  }
-
-  /** By what a try holds, not by its id, for the same reason. */
-  private tryKey(tryId: string | null): string {
-    const kept = tryId ? this.sources.tries(tryId) : undefined;
-    if (!kept) return 'none';
-    let key = this.triesKeys.get(kept);
-    if (!key) {
-      const { data, x, y, w, h } = kept;
-      key = `${x},${y},${w},${h}:${contentKeyOf(new Uint8Array(data.buffer, data.byteOffset, data.byteLength))}`;
-      this.triesKeys.set(kept, key);
-    }
-    return key;
-  }
-
-  /** By what a mask holds, not by its id: ids change when a job is copied. */
-  private maskKey(maskId: string): string {
-    const mask = this.sources.masks(maskId);
-    if (!mask) return `missing:${maskId}`;
-    let key = this.maskKeys.get(mask);
-    if (!key) {
-      key = contentKeyOf(mask.data);
-      this.maskKeys.set(mask, key);
-    }
-    return key;
   }
 
   /** The tile's picture after the steps before `position`; null when that is the photo itself. Not to be changed. */
@@ -656,27 +564,4 @@ function joinCoverage(alpha: Float32Array, rect: Rect, patch: Patch, at: Rect, o
       const i = (y - rect.y) * rect.w + x - rect.x;
       alpha[i] += c - alpha[i] * c;
     }
-}
-
-function planSteps(job: Job, bounds: Rect, draftId?: string): Step[] {
-  const steps: Step[] = [];
-  for (const layer of job.layers) {
-    if (!layer.visible || layer.opacity <= 0) continue;
-    const opened = steps.length;
-    let tiles: Rect[] = [];
-    for (const mend of layer.mends) {
-      if (!mend.visible || mend.opacity <= 0) continue;
-      const method = methods[mend.method];
-      if (method.needsSource && !mend.source) continue;
-      const affected = method.affectedOutput(mend, bounds);
-      // A stroke may begin outside the photo and come in later.
-      if (isEmpty(affected) && mend.id !== draftId) continue;
-      steps.push({ kind: 'mend', mend, method, affected, layerId: layer.id, opened });
-      tiles.push(affected);
-    }
-    if (layer.opacity >= 1 && layer.blend === 'normal') tiles = [];
-    if (tiles.length > 0)
-      steps.push({ kind: 'close', layer, layerId: layer.id, opened, affected: tiles.reduce(unite) });
-  }
-  return steps;
 }

@@ -112,6 +112,7 @@ describe('strokes', () => {
         const parts: TilePixels[] = [];
         for (const [x, y] of path.slice(1)) parts.push(...engine.extendStroke([[x, y, 1]], level));
         // While a heal is painted, near is enough; clone is what it is.
+        const underBrush = base.map((tile) => patchTile(tile, parts));
         parts.push(...engine.settleStroke(level));
         const most = method === 'heal' ? 2 : 0;
         const painted = base.map((tile) => patchTile(tile, parts));
@@ -121,6 +122,7 @@ describe('strokes', () => {
         let changed = 0;
         engine.tiles(wanted).forEach((tile, i) => {
           expect(differences(painted[i], tile.data!).most).toBeLessThanOrEqual(most);
+          expect(differences(underBrush[i], tile.data!).most).toBeLessThanOrEqual(4 * most);
           changed += differences(tile.data!, base[i].data!).count;
         });
         expect(changed).toBeGreaterThan(500);
