@@ -1,4 +1,5 @@
 /** Figures of this machine, as ratios where two things are compared in one run: `npm run bench [-- name …]`. */
+import { benchFillHoles } from './fill-holes';
 import { benchFillQuality } from './fill-quality';
 import { benchFillSize } from './fill-size';
 import { benchHeal } from './heal';
@@ -13,6 +14,7 @@ const benches: Record<string, () => Promise<void>> = {
   kernels: benchKernels,
   heal: benchHeal,
   fill: benchFillQuality,
+  'fill-holes': benchFillHoles,
   'fill-size': benchFillSize,
   open: benchOpen,
   stroke: benchStroke,

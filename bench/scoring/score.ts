@@ -148,3 +148,20 @@ function meanSsim(a: Float32Array, b: Float32Array, mask: Uint8Array, w: number,
     }
   return count > 0 ? sum / count : 1;
 }
+
+/** A score in one line. */
+export function told({ tex, sharp, seam, ssim, psnr }: Score): string {
+  const f = (v: number, digits: number) => v.toFixed(digits).padStart(digits + 4);
+  return `tex ${f(tex, 3)} sharp ${f(sharp, 2)} seam ${f(seam, 2)} ssim ${f(ssim, 2)} psnr ${f(psnr, 1)}`;
+}
+
+/** The means of several; of sharp and seam, which go both ways, the mean distance from none. */
+export function toldMean(scores: readonly Score[]): string {
+  const mean = (of: (s: Score) => number) => scores.reduce((n, s) => n + of(s), 0) / scores.length;
+  const [tex, sharp, seam] = [
+    mean((s) => s.tex),
+    mean((s) => Math.abs(s.sharp)),
+    mean((s) => Math.abs(s.seam)),
+  ];
+  return `tex ${tex.toFixed(3)}  |sharp| ${sharp.toFixed(3)}  |seam| ${seam.toFixed(3)}`;
+}

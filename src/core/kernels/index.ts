@@ -1,3 +1,4 @@
+export { wasmBase64 as gaussianWasm } from './gaussian.generated';
 export * from './instantiate';
 export { wasmBase64 as membraneWasm } from './membrane.generated';
 export { wasmBase64 as patchSearchWasm } from './patch-search.generated';

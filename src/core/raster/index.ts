@@ -1,4 +1,5 @@
 export * from './float-image';
+export * from './gaussian';
 export * from './mip';
 export * from './raster';
 export * from './rect';

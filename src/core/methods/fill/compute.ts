@@ -6,6 +6,7 @@ import { makeRandom } from '../../random';
 import { type FloatImage, intersect, isEmpty, makeFloatImage, type Rect, sampleSharp } from '../../raster';
 import { type Atlas, makeAtlas, type Variety } from './atlas';
 import { correctionField } from './correction';
+import { followGrain } from './follow-grain';
 import { boxOfTargets, pixelBytes, role } from './frame';
 import { matchDetail } from './match-detail';
 import type { Piece, PiecePlan } from './pieces';
@@ -74,8 +75,9 @@ const overlapPx = 10;
  *  Coarse to fine: an onion-peel start, then rounds of patch search and weighted votes (Wexler, Shechtman & Irani 2007;
  *  Barnes et al. 2009; texture features after Newson et al. 2014). The votes only guide: the pixels themselves are
  *  copied in coherent parts whose shifts a graph cut chooses (He & Sun 2012; Kwatra et al. 2003), joined by a Poisson
- *  correction. So grain and sharpness are those of the surroundings; {@link matchDetail} makes up for most of what is left. With a plane, search and cut work on the plane seen
- *  squarely, and each pixel is resampled once, from the photo.
+ *  correction, and {@link followGrain} lets the pixels at joins know of each other. So grain and sharpness are those of
+ *  the surroundings; {@link matchDetail} makes up for most of what is left. With a plane, search and cut work on the plane
+ *  seen squarely, and each pixel is resampled once, from the photo.
  *
  *  @returns one part for each piece of the plan
  *  @throws InputError `empty-area`; `no-source` when there is not enough to draw from; `bad-plane`
@@ -140,6 +142,7 @@ function fillPiece(
   const map = solveWithEdges(solve);
   onProgress('blending', 0);
   const field = correctionField(atlas.image, atlas.roles, map);
+  followGrain(atlas.image, atlas.roles, map, field);
   const part = render(plan, k, image, roles, atlas, map, field);
   matchDetail(
     image,

@@ -69,9 +69,14 @@ export function makeFrame(
   const hole = roles.map((r) => (r === role.target ? 1 : 0));
   const content = roles.map((r) => (r === role.context || r === role.source ? 1 : 0));
   const source = roles.map((r) => (r === role.source ? 1 : 0));
+  const rounded = new Uint8ClampedArray(img.buffer);
+  const { data } = image;
   for (let i = 0, p = 0, d = 0; i < n; i++, p += 4, d += pixelBytes) {
-    for (let c = 0; c < 3; c++) img[d + c] = Math.min(255, Math.max(0, Math.round(image.data[p + c] * 255)));
-    luma[i] = 76.245 * image.data[p] + 149.685 * image.data[p + 1] + 29.07 * image.data[p + 2];
+    const [red, green, blue] = [data[p], data[p + 1], data[p + 2]];
+    rounded[d] = red * 255;
+    rounded[d + 1] = green * 255;
+    rounded[d + 2] = blue * 255;
+    luma[i] = 76.245 * red + 149.685 * green + 29.07 * blue;
   }
   const across = new Float32Array(n);
   const along = new Float32Array(n);
@@ -88,31 +93,34 @@ export function makeFrame(
     }
   const weight = boxSum(known, w, h, radius);
   const features = [boxSum(across, w, h, radius), boxSum(along, w, h, radius)];
-  for (let i = 0; i < n; i++)
-    for (let f = 0; f < 2; f++)
-      img[i * pixelBytes + 3 + f] =
-        weight[i] > 0 ? Math.min(255, Math.round((features[f][i] / weight[i]) * featureGain)) : 0;
+  for (let f = 0; f < 2; f++) {
+    const feature = features[f];
+    for (let i = 0, d = 3 + f; i < n; i++, d += pixelBytes)
+      if (weight[i] > 0) rounded[d] = (feature[i] / weight[i]) * featureGain;
+  }
   return { w, h, img, hole, known: content, source, rules };
 }
 
-function boxSum(src: Float32Array, w: number, h: number, radius: number): Float32Array {
+/** Sums over squares of the given radius, cut off at the edges. */
+function boxSum(src: Float32Array | Uint8Array, w: number, h: number, radius: number): Float32Array {
   const rows = new Float32Array(src.length);
-  const out = new Float32Array(src.length);
   for (let y = 0; y < h; y++) {
+    const row = y * w;
     let sum = 0;
-    for (let x = -radius; x < w; x++) {
-      if (x + radius < w) sum += src[y * w + x + radius];
-      if (x >= 0) rows[y * w + x] = sum;
-      if (x - radius >= 0) sum -= src[y * w + x - radius];
+    for (let x = 0; x < Math.min(radius, w); x++) sum += src[row + x];
+    for (let x = 0; x < w; x++) {
+      if (x + radius < w) sum += src[row + x + radius];
+      if (x > radius) sum -= src[row + x - radius - 1];
+      rows[row + x] = sum;
     }
   }
-  for (let x = 0; x < w; x++) {
-    let sum = 0;
-    for (let y = -radius; y < h; y++) {
-      if (y + radius < h) sum += rows[(y + radius) * w + x];
-      if (y >= 0) out[y * w + x] = sum;
-      if (y - radius >= 0) sum -= rows[(y - radius) * w + x];
-    }
+  const out = new Float32Array(src.length);
+  const sums = new Float64Array(w);
+  for (let y = -radius; y < h; y++) {
+    const [enters, leaves, at] = [(y + radius) * w, (y - radius - 1) * w, y * w];
+    if (y + radius < h) for (let x = 0; x < w; x++) sums[x] += rows[enters + x];
+    if (y > radius) for (let x = 0; x < w; x++) sums[x] -= rows[leaves + x];
+    if (y >= 0) for (let x = 0; x < w; x++) out[at + x] = sums[x];
   }
   return out;
 }
@@ -128,7 +136,7 @@ export function shrink(fine: Frame): Frame {
   const hole = new Uint8Array(w * h);
   const known = new Uint8Array(w * h);
   const source = new Uint8Array(w * h);
-  const sum = new Float64Array(5);
+  const from = fine.img;
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const i = y * w + x;
@@ -136,8 +144,7 @@ export function shrink(fine: Frame): Frame {
       const b = a + fine.w;
       hole[i] = fine.hole[a] | fine.hole[a + 1] | fine.hole[b] | fine.hole[b + 1];
       source[i] = fine.source[a] & fine.source[a + 1] & fine.source[b] & fine.source[b + 1];
-      sum.fill(0);
-      let total = 0;
+      let [total, red, green, blue, across, along] = [0, 0, 0, 0, 0, 0];
       for (let v = 0; v < 4; v++) {
         const yy = 2 * y + v - 1;
         if (yy < 0 || yy >= fine.h) continue;
@@ -147,11 +154,21 @@ export function shrink(fine: Frame): Frame {
           const weight = kernel[u] * kernel[v];
           const p = (yy * fine.w + xx) * pixelBytes;
           total += weight;
-          for (let c = 0; c < 5; c++) sum[c] += weight * fine.img[p + c];
+          red += weight * from[p];
+          green += weight * from[p + 1];
+          blue += weight * from[p + 2];
+          across += weight * from[p + 3];
+          along += weight * from[p + 4];
         }
       }
-      if (total > 0 && !hole[i]) known[i] = 1;
-      if (total > 0) for (let c = 0; c < 5; c++) img[i * pixelBytes + c] = Math.round(sum[c] / total);
+      if (total === 0) continue;
+      if (!hole[i]) known[i] = 1;
+      const to = i * pixelBytes;
+      img[to] = Math.round(red / total);
+      img[to + 1] = Math.round(green / total);
+      img[to + 2] = Math.round(blue / total);
+      img[to + 3] = Math.round(across / total);
+      img[to + 4] = Math.round(along / total);
     }
   return { w, h, img, hole, known, source, rules: fine.rules && shrinkRules(fine.rules, fine.w, w, h) };
 }
@@ -229,7 +246,7 @@ export function nearestSource(frame: Frame, p: number): number {
 export function usableCentres(frame: Frame, radius: number): Uint8Array {
   const { w, h } = frame;
   const out = new Uint8Array(w * h);
-  const count = boxSum(Float32Array.from(frame.source), w, h, radius);
+  const count = boxSum(frame.source, w, h, radius);
   const full = (2 * radius + 1) ** 2;
   for (let y = radius; y < h - radius; y++)
     for (let x = radius; x < w - radius; x++) if (count[y * w + x] === full) out[y * w + x] = 1;
@@ -239,7 +256,7 @@ export function usableCentres(frame: Frame, radius: number): Uint8Array {
 /** Pixels whose patch lies in the frame and touches the hole, row by row. */
 export function targetCentres(frame: Frame, radius: number): Int32Array {
   const { w, h } = frame;
-  const count = boxSum(Float32Array.from(frame.hole), w, h, radius);
+  const count = boxSum(frame.hole, w, h, radius);
   const out: number[] = [];
   for (let y = radius; y < h - radius; y++)
     for (let x = radius; x < w - radius; x++) if (count[y * w + x] > 0) out.push(y * w + x);

@@ -1,5 +1,5 @@
 import { squaredDistance } from '../../area';
-import { type FloatImage, grow, intersect, type Rect } from '../../raster';
+import { type FloatImage, gaussianBlur, grow, intersect, type Rect } from '../../raster';
 
 /** What is finer than a blur of this deviation is detail, in pixels. */
 const sigmaPx = 2.5;
@@ -112,10 +112,6 @@ function composite(
 
 /** The mean of what is known round each pixel, weighted by a Gaussian. */
 function blurred({ w, h }: Rect, { values, own, around }: Composite): Float32Array {
-  const reach = Math.ceil(2.5 * sigmaPx);
-  const kernel = Float32Array.from({ length: 2 * reach + 1 }, (_, k) =>
-    Math.exp(-((k - reach) ** 2) / (2 * sigmaPx ** 2)),
-  );
   // Red, green, blue and how much is known.
   const sums = new Float32Array(w * h * 4);
   for (let i = 0; i < own.length; i++) {
@@ -123,19 +119,7 @@ function blurred({ w, h }: Rect, { values, own, around }: Composite): Float32Arr
     for (let c = 0; c < 3; c++) sums[4 * i + c] = values[4 * i + c];
     sums[4 * i + 3] = 1;
   }
-  const across = new Float32Array(w * h * 4);
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++) {
-      const to = 4 * (y * w + x);
-      for (let k = Math.max(-reach, -x); k <= Math.min(reach, w - 1 - x); k++)
-        for (let c = 0; c < 4; c++) across[to + c] += kernel[k + reach] * sums[to + 4 * k + c];
-    }
-  sums.fill(0);
-  for (let y = 0; y < h; y++)
-    for (let k = Math.max(-reach, -y); k <= Math.min(reach, h - 1 - y); k++) {
-      const [to, from] = [4 * y * w, 4 * (y + k) * w];
-      for (let c = 0; c < 4 * w; c++) sums[to + c] += kernel[k + reach] * across[from + c];
-    }
+  gaussianBlur(sums, w, h, sigmaPx);
   for (let i = 0; i < own.length; i++) {
     const weight = sums[4 * i + 3];
     if (weight > 0) for (let c = 4 * i; c < 4 * i + 3; c++) sums[c] /= weight;

@@ -124,12 +124,14 @@ export function cutSeams(
     }
   if (guide) k.sumGuide(guideAt, fw, fh, box.x, box.y, box.w, box.h, sumsAt, scratchAt);
   const data = new Int32Array(memory, dataAt, n * count);
+  const atRim = nodes.map((f) => (f >= 0 && touchesKnown(frame, f) ? 1 : 0));
   for (let l = 0; l < count; l++) {
     const { dx, dy } = start.shifts[l];
     for (let i = 0; i < n; i++) {
       const f = nodes[i];
       if (f < 0) continue;
-      data[l * n + i] = mayTake(frame, f, dx, dy) && allowed(f, l) ? rimJump(frame, f, dx, dy) : forbidden;
+      if (!allowed(f, l) || !mayTake(frame, f, dx, dy)) data[l * n + i] = forbidden;
+      else data[l * n + i] = atRim[i] ? rimJump(frame, f, dx, dy) : 0;
     }
     if (guide)
       k.addGuideCost(
@@ -155,6 +157,16 @@ export function cutSeams(
   const out = new Int32Array(start.label.length).fill(-1);
   for (let i = 0; i < n; i++) if (nodes[i] >= 0) out[nodes[i]] = labels[i];
   return { shifts: start.shifts, label: out };
+}
+
+function touchesKnown({ w, h, known }: Frame, f: number): boolean {
+  const x = f % w;
+  return (
+    (x > 0 && known[f - 1] === 1) ||
+    (x < w - 1 && known[f + 1] === 1) ||
+    (f >= w && known[f - w] === 1) ||
+    (f < w * (h - 1) && known[f + w] === 1)
+  );
 }
 
 /** Difference, at the known neighbours of a pixel, between what is there and what its shift would put there: in colour,

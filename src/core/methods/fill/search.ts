@@ -64,6 +64,7 @@ export class PatchSearch {
   >;
   private readonly rimFactor: Float32Array;
   private readonly k: Kernel & { memory: WebAssembly.Memory };
+  private readonly strips: Strips[] = [];
 
   constructor(
     readonly frame: Frame,
@@ -162,16 +163,18 @@ export class PatchSearch {
 
   /** Some source that a target may take, by chance; −1 when its rule leaves none. */
   chanceSource(p: number): number {
-    const list = this.allUsable();
     const { frame } = this;
-    if (!frame.rules || frame.rules.index[p] === 0) return list[this.random.below(list.length)];
-    for (let trial = 0; trial < 60; trial++) {
-      const q = list[this.random.below(list.length)];
-      if (keepsRule(frame, p, q)) return q;
+    const rule = frame.rules ? frame.rules.index[p] : 0;
+    if (rule === 0) {
+      const list = this.allUsable();
+      return list[this.random.below(list.length)];
     }
-    const from = this.random.below(list.length);
-    for (let k = 0; k < list.length; k++) {
-      const q = list[(from + k) % list.length];
+    this.strips[rule] ??= stripsOf(frame, rule, this.allUsable());
+    const { list, from, to } = this.strips[rule].near(p);
+    if (to <= from) return -1;
+    const start = this.random.below(to - from);
+    for (let k = 0; k < to - from; k++) {
+      const q = list[from + ((start + k) % (to - from))];
       if (keepsRule(frame, p, q)) return q;
     }
     return -1;
@@ -279,6 +282,36 @@ export class PatchSearch {
   private ints(name: keyof PatchSearch['at'], count: number): Int32Array {
     return new Int32Array(this.k.memory.buffer, this.at[name], count);
   }
+}
+
+/** Sources sorted by how far across a rule's line they lie, so that those that keep to it are found at once. */
+interface Strips {
+  /** `list[from … to − 1]` holds all sources that a target may take, and a few that lie a little farther out. */
+  near(p: number): { list: Int32Array; from: number; to: number };
+}
+
+function stripsOf(frame: Frame, rule: number, usable: Int32Array): Strips {
+  const { w } = frame;
+  const { list: rules, home } = frame.rules!;
+  const { nx, ny, slack } = rules[rule - 1];
+  const across = (p: number) =>
+    Math.floor(home ? nx * home.x[p] + ny * home.y[p] : nx * (p % w) + ny * Math.floor(p / w));
+  let [least, most] = [Infinity, -Infinity];
+  for (const q of usable) {
+    const a = across(q);
+    if (a < least) least = a;
+    if (a > most) most = a;
+  }
+  // Counted by strip, then laid out strip after strip.
+  const starts = new Int32Array(Math.max(0, most - least) + 2);
+  for (const q of usable) starts[across(q) - least + 1]++;
+  for (let k = 1; k < starts.length; k++) starts[k] += starts[k - 1];
+  const list = new Int32Array(usable.length);
+  const next = starts.slice();
+  for (const q of usable) list[next[across(q) - least]++] = q;
+  const startAt = (strip: number) => starts[Math.max(0, Math.min(starts.length - 1, strip - least))];
+  const room = Math.ceil(slack) + 1;
+  return { near: (p) => ({ list, from: startAt(across(p) - room), to: startAt(across(p) + room + 1) }) };
 }
 
 /** Sources of a finer level from those of the coarser one. */

@@ -25,7 +25,7 @@ const patchRadius = 4;
 const mostWorkingPixels = 12_000;
 /** The start compares about so many pairs of patches. */
 const peelEffort = 800_000;
-const mostShifts = 60;
+const mostShifts = 48;
 const mostShiftsOfRule = 24;
 
 export interface SolveOptions {
@@ -128,9 +128,9 @@ function searchLevels(
         ? 3
         : level === last
           ? 10
-          : 5 + level - working + 1;
+          : 4 + level - working;
     for (let round = 0; round < rounds; round++) {
-      search.improve(4, coarse ? Math.max(8, window >> 2) : window);
+      search.improve(coarse ? 3 : 4, coarse ? Math.max(8, window >> 2) : window);
       search.vote();
       onProgress('searching', (last - level + (round + 1) / rounds) / (last - working + 1));
     }

@@ -39,20 +39,25 @@ export function straightEdges(image: FloatImage, roles: Uint8Array, w: number, h
   const small = reduce(image, roles, w, h, scale);
   const reach = Math.max(16, Math.min(60, Math.round((0.5 * Math.max(box.w, box.h)) / scale)));
   let points = edgePoints(small, reach);
+  const ballot = new Ballot(small, points);
   const found: GuideLine[] = [];
   for (
     let trial = 0;
     trial < 60 && found.length < mostEdges && points.length >= 2 * leastSupportPx;
     trial++
   ) {
-    const line = strongest(points, small);
+    const line = ballot.strongest();
     if (!line) break;
     const fitted = confirmed(line, points, small, reach);
     if (fitted) {
       const [x0, y0, x1, y1] = fitted.map((v) => v * scale + (scale - 1) / 2);
       found.push([x0, y0, x1, y1]);
     }
-    points = points.filter((p) => !belongs(p, line, 2 * offLinePx));
+    points = points.filter((p) => {
+      if (!belongs(p, line, 2 * offLinePx)) return true;
+      ballot.withdraw(p);
+      return false;
+    });
   }
   return found;
 }
@@ -96,7 +101,8 @@ function edgePoints({ w, h, luma, known, hole }: Small, reach: number): EdgePoin
   const gx = new Float32Array(w * h);
   const gy = new Float32Array(w * h);
   const size = new Float32Array(w * h);
-  const sizes: number[] = [];
+  const sizes = new Float32Array(w * h);
+  let count = 0;
   for (let y = 1; y < h - 1; y++)
     for (let x = 1; x < w - 1; x++) {
       const p = y * w + x;
@@ -121,11 +127,10 @@ function edgePoints({ w, h, luma, known, hole }: Small, reach: number): EdgePoin
           luma[p - w + 1]) /
         8;
       size[p] = Math.hypot(gx[p], gy[p]);
-      sizes.push(size[p]);
+      sizes[count++] = size[p];
     }
-  if (sizes.length === 0) return [];
-  sizes.sort((a, b) => a - b);
-  const least = Math.max(3, 1.6 * sizes[sizes.length >> 1]);
+  if (count === 0) return [];
+  const least = Math.max(3, 1.6 * sizes.subarray(0, count).sort()[count >> 1]);
   const out: EdgePoint[] = [];
   for (let y = 2; y < h - 2; y++)
     for (let x = 2; x < w - 2; x++) {
@@ -149,30 +154,51 @@ interface Line {
   readonly distance: number;
 }
 
-function strongest(points: readonly EdgePoint[], { w, h }: Small): Line | null {
-  const span = Math.ceil(Math.hypot(w, h) / distanceStep) + 1;
-  const votes = new Uint16Array(directions * 2 * span);
-  for (const { x, y, angle } of points) {
+/** Lines that points vote for: each for those near its place in about the direction that it points in. */
+class Ballot {
+  private readonly votes: Uint16Array;
+  /** Cells of one direction: distances from −span to span. */
+  private readonly span: number;
+  private readonly normals = Array.from({ length: directions }, (_, d) => {
+    const angle = (d / directions) * 2 * Math.PI - Math.PI;
+    return { angle, x: Math.cos(angle) / distanceStep, y: Math.sin(angle) / distanceStep };
+  });
+
+  constructor({ w, h }: Small, points: readonly EdgePoint[]) {
+    this.span = Math.ceil(Math.hypot(w, h) / distanceStep) + 1;
+    this.votes = new Uint16Array(directions * 2 * this.span);
+    for (const p of points) this.count(p, 1);
+  }
+
+  withdraw(p: EdgePoint): void {
+    this.count(p, -1);
+  }
+
+  /** The line with most votes; null when none has enough. */
+  strongest(): Line | null {
+    const { votes, span } = this;
+    let best = -1;
+    let most = 2 * leastSupportPx - 1;
+    for (let i = 0; i < votes.length; i++)
+      if (votes[i] > most) {
+        most = votes[i];
+        best = i;
+      }
+    if (best < 0) return null;
+    return {
+      angle: this.normals[Math.floor(best / (2 * span))].angle,
+      distance: ((best % (2 * span)) - span) * distanceStep,
+    };
+  }
+
+  private count({ x, y, angle }: EdgePoint, vote: number): void {
     const middle = Math.round(((angle + Math.PI) / (2 * Math.PI)) * directions);
     for (let k = middle - 4; k <= middle + 4; k++) {
       const d = (k + directions) % directions;
-      const a = (d / directions) * 2 * Math.PI - Math.PI;
-      votes[d * 2 * span + Math.round((x * Math.cos(a) + y * Math.sin(a)) / distanceStep) + span]++;
+      const normal = this.normals[d];
+      this.votes[d * 2 * this.span + Math.round(x * normal.x + y * normal.y) + this.span] += vote;
     }
   }
-  let best = -1;
-  let most = 2 * leastSupportPx - 1;
-  votes.forEach((v, i) => {
-    if (v > most) {
-      most = v;
-      best = i;
-    }
-  });
-  if (best < 0) return null;
-  return {
-    angle: (Math.floor(best / (2 * span)) / directions) * 2 * Math.PI - Math.PI,
-    distance: ((best % (2 * span)) - span) * distanceStep,
-  };
 }
 
 function belongs(p: EdgePoint, { angle, distance }: Line, offPx: number): boolean {
