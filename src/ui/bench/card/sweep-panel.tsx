@@ -1,5 +1,6 @@
 'use client';
 import { Check, X } from 'lucide-react';
+import type { Fault } from '../../../core/marking';
 import { Button } from '../../controls/button';
 import { IconButton } from '../../controls/icon-button';
 import { SliderRow } from '../../controls/slider-row';
@@ -9,6 +10,9 @@ import { Section } from './section';
 
 /** So many of the list are put on the screen at once; the photo shows all. */
 const mostShown = 300;
+
+/** The odds as a share: how sure it is that this is a fault. */
+const surenessOf = ({ likelihood }: Fault): string => `${Math.round(100 / (1 + Math.exp(-likelihood)))} %`;
 
 /** Small faults that were found, to be accepted or refused, one by one or all. */
 export function SweepPanel() {
@@ -104,7 +108,12 @@ export function SweepPanel() {
               >
                 {fault.isDark ? 'Dark' : 'Light'} {fault.kind}, {Math.round(Math.hypot(fault.w, fault.h))} px
               </button>
-              <span className="text-[12px] text-faint tabular-nums">{fault.strength.toFixed(1)}</span>
+              <span
+                className="text-[12px] text-faint tabular-nums"
+                title="How sure it is that this is a fault"
+              >
+                {surenessOf(fault)}
+              </span>
             </li>
           ))}
         </ul>
