@@ -14,6 +14,9 @@ const mostBits = 6;
 /** A shadow darkens by so much lightness at least, and shifts the colour by no more than this. */
 const leastDarkening = 7;
 const mostShift = 14;
+/** A thing whose lightness deviates by more than this has light and dark parts, which its reflection must have as well. */
+const leastPattern = 5;
+const leastCorrelation = 0.45;
 /** From which difference of costs on a colour is rather the area's. */
 const leastTelling = 2.5;
 
@@ -142,38 +145,56 @@ function reflections(sight: Sight, size: number): Belonging[] {
     }
   }
   if (pairs.length < 0.35 * size || pairs.length < 30) return [];
+  const things = pairs.map(([a]) => a);
+  const images = pairs.map(([, b]) => b);
   const mirrored = new Uint8Array(w * h);
-  for (const [, b] of pairs) mirrored[b] = 1;
-  // A reflection differs from the water beside it in the same way as the thing does.
-  const beside: number[] = [];
-  for (const [, b] of pairs) {
-    const x = b % w;
+  for (const i of images) mirrored[i] = 1;
+  // What lies left and right of the image, beyond all that is marked or mirrored.
+  const water: number[] = [];
+  for (const i of images) {
+    const x = i % w;
     for (const step of [-1, 1]) {
       let at = x;
-      while (at >= 0 && at < w && mirrored[b - x + at]) at += step;
-      const i = b - x + at + 2 * step;
-      if (at + 2 * step >= 0 && at + 2 * step < w && !inside[i]) beside.push(i);
+      while (at >= 0 && at < w && mirrored[i - x + at]) at += step;
+      const beyond = at + 2 * step;
+      if (beyond >= 0 && beyond < w && !inside[i - x + beyond]) water.push(i - x + beyond);
     }
   }
-  if (beside.length < 30) return [];
+  if (water.length < 30) return [];
   const mean = (list: readonly number[]) =>
     [0, 1, 2].map((c) => list.reduce((s, i) => s + lab[3 * i + c], 0) / list.length);
-  const water = mean(beside);
-  const from = (list: readonly number[]) => mean(list).map((v, c) => (c === 0 ? 0.5 : 1) * (v - water[c]));
-  const thing = from(pairs.map(([a]) => a));
-  const image = from(pairs.map(([, b]) => b));
+  const there = mean(water);
+  const unlike = (list: readonly number[]) => mean(list).map((v, c) => (c === 0 ? 0.5 : 1) * (v - there[c]));
+  const thing = unlike(things);
+  const image = unlike(images);
+  // A reflection differs from the water beside it in the same way as the thing does, and is light and dark where it is.
   const size2 = Math.hypot(...image);
   const alike = thing.reduce((s, v, c) => s + v * image[c], 0) / (Math.hypot(...thing) * size2 || 1);
   if (size2 < 5 || alike < 0.75) return [];
+  const { deviation, correlation } = likenessOf(pairs.map(([a, b]) => [lab[3 * a], lab[3 * b]]));
+  if (deviation > leastPattern && correlation < leastCorrelation) return [];
   return [
     {
       kind: 'reflection',
-      ...foundOf(
-        sight,
-        pairs.map(([, b]) => b),
-      ),
+      ...foundOf(sight, images),
     },
   ];
+}
+
+/** How much the first of pairs vary, and how far the second go along. */
+function likenessOf(pairs: readonly (readonly [number, number])[]): {
+  deviation: number;
+  correlation: number;
+} {
+  const n = pairs.length;
+  const [ma, mb] = [0, 1].map((k) => pairs.reduce((s, p) => s + p[k], 0) / n);
+  let [aa, bb, ab] = [0, 0, 0];
+  for (const [a, b] of pairs) {
+    aa += (a - ma) ** 2;
+    bb += (b - mb) ** 2;
+    ab += (a - ma) * (b - mb);
+  }
+  return { deviation: Math.sqrt(aa / n), correlation: ab / (Math.sqrt(aa * bb) || 1) };
 }
 
 /** The first and last row of an area. */

@@ -419,6 +419,18 @@ describe('what belongs to it, and its outlook', () => {
     expect(belongingsOf(seenOf(scene(false)), marked).some((o) => o.kind === 'reflection')).toBe(false);
   });
 
+  test('bright cloud below wires between trees is no reflection of theirs', () => {
+    const photo = grainy(400, 240, (x, y) => {
+      if (x < 60 || x > 340) return [0.2, 0.3, 0.12];
+      const onWire = [50, 70, 90].some((at) => Math.abs(y - at) < 3);
+      if (onWire) return [0.3, 0.3, 0.32];
+      return y < 100 ? [0.6, 0.72, 0.9] : [0.9, 0.92, 0.95];
+    });
+    const wires = [50, 70, 90].map((at) => boxShape(62, at - 8, 276, 16));
+    const offers = belongingsOf(seenOf(photo), markedOf(wires));
+    expect(offers.map((o) => o.kind)).not.toContain('reflection');
+  });
+
   test('tells size, grounds and lines; small things are for tap', () => {
     const photo = grainy(400, 300, (x, y) =>
       y < 150 ? [0.6, 0.7, 0.9] : x % 2 ? [0.3, 0.4, 0.2] : [0.34, 0.44, 0.24],
