@@ -163,3 +163,86 @@ test('a large grid with fixed points strewn all over, and steps to take up, is s
     }
   expect(worst).toBeLessThan(4e-3);
 });
+
+describe('a large area, where fine grids work near the rim only', () => {
+  /** A few large discs run together, with a fixed island, a slit of points that are away, and a restless rim. */
+  function blobs(seed: number) {
+    const [w, h] = [330, 290];
+    const random = makeRandom(seed);
+    const discs = Array.from({ length: 3 }, () => [
+      90 + random.below(150),
+      90 + random.below(110),
+      50 + random.below(36),
+    ]);
+    const island = [discs[0][0] + 8, discs[0][1] - 5];
+    const kind = new Uint8Array(w * h).fill(point.fixed);
+    const values = new Float32Array(w * h * 4);
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++) {
+        const i = y * w + x;
+        if (discs.some(([cx, cy, r]) => Math.hypot(x - cx, y - cy) < r)) kind[i] = point.free;
+        if (Math.hypot(x - island[0], y - island[1]) < 6) kind[i] = point.fixed;
+        if (x === discs[1][0] && Math.abs(y - discs[1][1]) < 30) kind[i] = point.away;
+        if (kind[i] === point.fixed)
+          for (let c = 0; c < 4; c++)
+            values[4 * i + c] =
+              0.2 * Math.sin(x / 30 + c) + (y > 140 ? 0.1 : 0) + 0.06 * (random.next() - 0.5);
+      }
+    return { w, h, kind, values };
+  }
+
+  test.each([1, 2, 3, 4])(
+    'differs by less than a grey level’s tenth from one where they work everywhere (%i)',
+    (seed) => {
+      const { w, h, kind, values } = blobs(seed);
+      const everywhere = values.slice();
+      // A source term, even of nothing, is worked on everywhere.
+      solveMembrane(w, h, kind, everywhere, { source: new Float32Array(w * h * 4), tolerance: 1e-5 });
+      const { converged } = solveMembrane(w, h, kind, values, { tolerance: 1e-4 });
+      expect(converged).toBe(true);
+      let [worst, sum, count] = [0, 0, 0];
+      kind.forEach((k, i) => {
+        if (k !== point.free) return;
+        for (let c = 4 * i; c < 4 * i + 4; c++) {
+          const d = Math.abs(values[c] - everywhere[c]);
+          worst = Math.max(worst, d);
+          sum += d;
+          count++;
+        }
+      });
+      expect(worst).toBeLessThan(tenth);
+      expect(sum / count).toBeLessThan(tenth / 10);
+    },
+  );
+
+  test('a part that reaches no rim gets the mean of all rims', () => {
+    const [w, h] = [260, 240];
+    const kind = new Uint8Array(w * h).fill(point.free);
+    const values = new Float32Array(w * h * 4);
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++) {
+        const edge = x === 0 || y === 0 || x === w - 1 || y === h - 1;
+        const wall = Math.max(Math.abs(x - 130), Math.abs(y - 120)) === 60;
+        if (wall) kind[y * w + x] = point.away;
+        if (edge) {
+          kind[y * w + x] = point.fixed;
+          values.fill(0.4, 4 * (y * w + x), 4 * (y * w + x) + 4);
+        }
+      }
+    expect(solveMembrane(w, h, kind, values).converged).toBe(true);
+    for (const [x, y] of [
+      [130, 120],
+      [75, 65],
+      [20, 120],
+    ])
+      expect(values[4 * (y * w + x)]).toBeCloseTo(0.4, 3);
+  });
+
+  test('what free points held before does not matter, and the same input gives the same bits', () => {
+    const { w, h, kind, values } = blobs(9);
+    const other = values.map((v, c) => (kind[c >> 2] === point.free ? 0.7 : v));
+    solveMembrane(w, h, kind, values);
+    solveMembrane(w, h, kind, other);
+    expect(other).toEqual(values);
+  });
+});

@@ -20,7 +20,7 @@ export const fitted: Pick<
   MethodDefinition,
   'version' | 'parameters' | 'scope' | 'needsSource' | 'requiredInput' | 'affectedOutput' | 'evaluate'
 > = {
-  version: 1,
+  version: 2,
   parameters: [toneFit, texture],
   scope: 'whole',
   needsSource: true,
