@@ -75,7 +75,7 @@ export async function benchMarking(): Promise<void> {
 
   headline('Sweep (faults that can be seen; aims 95 % found, 5 % false)');
   for (const { says, scene, faults, others, light } of sweeps)
-    for (const sensitivity of [30, 45, 60]) {
+    for (const sensitivity of [30, 50, 70]) {
       const s = await measureSweep(scene, faults, others, sweepOptions(light, sensitivity));
       line(
         `${says}, sensitivity ${sensitivity}`,

@@ -42,8 +42,8 @@ describe('marks on the demo photographs against the known masks', () => {
       studio.others,
       sweepOptions(true),
     );
-    expect(found / of).toBeGreaterThan(0.9);
-    expect(falseShare).toBeLessThan(0.08);
+    expect(found / of).toBeGreaterThanOrEqual(0.95);
+    expect(falseShare).toBeLessThanOrEqual(0.05);
   });
 
   test('a sweep of the old print says little that is not so', async () => {
@@ -54,7 +54,7 @@ describe('marks on the demo photographs against the known masks', () => {
       print.others,
       sweepOptions(true),
     );
-    expect(found).toBeGreaterThan(52);
+    expect(found).toBeGreaterThan(58);
     expect(falseShare).toBeLessThan(0.08);
   });
 });

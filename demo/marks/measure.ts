@@ -339,7 +339,7 @@ export const sweeps = [
   },
 ] as const;
 
-export const sweepOptions = (light: boolean, sensitivity = 45): SweepOptions => ({
+export const sweepOptions = (light: boolean, sensitivity = 50): SweepOptions => ({
   sensitivity,
   mostPx: 10,
   light,

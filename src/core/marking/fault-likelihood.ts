@@ -98,13 +98,13 @@ export function traitsOf(
 export function likelihoodOf(t: FaultTraits): number {
   const log = (v: number, least: number) => Math.log(Math.max(least, v));
   return (
-    3.47 * log(t.strength, 0.05) +
-    1.24 * log(t.step / (t.unrest + 1), 0.05) +
-    0.21 * t.above +
-    2.19 * log(t.sharpness, 0.02) +
-    2.55 * log(t.steepness, 0.05) +
-    0.58 * log(t.size, 1) -
-    7.6
+    3.02 * log(t.strength, 0.05) +
+    1.17 * log(t.step / (t.unrest + 1), 0.05) -
+    0.18 * t.above +
+    2.0 * log(t.sharpness, 0.02) +
+    4.77 * log(t.steepness, 0.05) +
+    0.59 * log(t.size, 1) -
+    7.93
   );
 }
 

@@ -31,8 +31,10 @@ const leastDeviations = 1.5;
 /** Log-odds that count at no and at full sensitivity. */
 const surest = 5;
 const leastSure = -3.4;
-/** Lightness that no eye sees, whatever the noise. */
-const leastContrast = 1.2;
+/** Log-odds from which on there is hardly a doubt. */
+const sureEnough = 5;
+/** Lightness that no client sees, whatever the noise. */
+const leastContrast = 2.5;
 const mostFaults = 5000;
 /** Half sides of the squares that are compared, at every level. */
 const radii = [1, 2] as const;
@@ -322,7 +324,10 @@ function distinct(faults: readonly Fault[]): Fault[] {
   const cell = 64;
   const grid = new Map<string, Fault[]>();
   const out: Fault[] = [];
-  for (const fault of [...faults].sort((a, b) => b.likelihood - a.likelihood)) {
+  // Beyond a certain sureness the larger goes first: a part of a fault may be surer than the whole.
+  const weight = (f: Fault) => f.contrast * Math.sqrt(f.size);
+  const rank = (f: Fault) => Math.min(f.likelihood, sureEnough);
+  for (const fault of [...faults].sort((a, b) => rank(b) - rank(a) || weight(b) - weight(a))) {
     const cells: string[] = [];
     for (let y = Math.floor((fault.y - 8) / cell); y * cell < fault.y + fault.h + 8; y++)
       for (let x = Math.floor((fault.x - 8) / cell); x * cell < fault.x + fault.w + 8; x++)
@@ -331,7 +336,7 @@ function distinct(faults: readonly Fault[]): Fault[] {
     out.push(fault);
     for (const key of cells) grid.set(key, [...(grid.get(key) ?? []), fault]);
   }
-  return out;
+  return out.sort((a, b) => b.likelihood - a.likelihood);
 }
 
 /** Whether a fault lies on another, or right beside it, for the greater part. */

@@ -17,7 +17,7 @@ export class Sweeping {
     const { mark } = session.state;
     session.set({
       sweep: {
-        options: { sensitivity: 40, mostPx: 12, light: true, dark: true },
+        options: { sensitivity: 50, mostPx: 12, light: true, dark: true },
         within: mark,
         faults: [],
         refused: new Set(),

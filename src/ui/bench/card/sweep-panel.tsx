@@ -11,8 +11,9 @@ import { Section } from './section';
 /** So many of the list are put on the screen at once; the photo shows all. */
 const mostShown = 300;
 
-/** The odds as a share: how sure it is that this is a fault. */
-const surenessOf = ({ likelihood }: Fault): string => `${Math.round(100 / (1 + Math.exp(-likelihood)))} %`;
+/** The odds as a share: how sure it is that this is a fault. Never all sure. */
+const surenessOf = ({ likelihood }: Fault): string =>
+  `${Math.min(99, Math.round(100 / (1 + Math.exp(-likelihood))))} %`;
 
 /** Small faults that were found, to be accepted or refused, one by one or all. */
 export function SweepPanel() {
