@@ -1,4 +1,4 @@
-import { trimMask } from '../area';
+import { squaredDistance, trimMask } from '../area';
 import type { Found } from './found';
 import { fitColours } from './grow/colour-model';
 import type { Seen } from './seen';
@@ -17,22 +17,29 @@ const mostShift = 14;
 /** A thing whose lightness deviates by more than this has light and dark parts, which its reflection must have as well. */
 const leastPattern = 5;
 const leastCorrelation = 0.45;
+/** How deep a thing must be somewhere for its colours to be seen, in pixels of the small picture. */
+const leastDepth = 2;
 /** From which difference of costs on a colour is rather the area's. */
 const leastTelling = 2.5;
 
 /** What probably goes with a marked thing: its shadow, its reflection in water, bits of it that were left out.
  *
+ *  @param thing  the area without its margin, where it has one: what has the thing's own colours
  *  @returns the likeliest first; the area itself is in none of them
  *  Shadows by lightness that falls while the colour stays (Finlayson, Hordley, Lu & Drew 2006, doi:10.1109/TPAMI.2006.18,
  *  the idea of an illumination-invariant colour); bits by the colours of both sides, as in growing; a reflection by
  *  likeness of the mirrored shape. Cost: one small picture, whatever the photo's size.
  */
-export function belongingsOf(seen: Seen, area: MarkedArea): Belonging[] {
+export function belongingsOf(seen: Seen, area: MarkedArea, thing: MarkedArea = area): Belonging[] {
   const sight = sightOf(seen, area, 1, mostPixels);
   if (!sight) return [];
   const size = sight.inside.reduce((n, v) => n + v, 0);
   if (size < 12) return [];
-  return [...shadows(sight, size), ...reflections(sight, size), ...bits(sight, size)];
+  return [
+    ...shadows(sight, size),
+    ...reflections(sight, size),
+    ...bits(sight, size, thing.coverage(sight.rect, sight.level)),
+  ];
 }
 
 function shadows(sight: Sight, size: number): Belonging[] {
@@ -99,17 +106,21 @@ function opened(set: Uint8Array, w: number, h: number): Uint8Array {
   return pass(pass(set, true), false);
 }
 
-function bits(sight: Sight, size: number): Belonging[] {
+function bits(sight: Sight, size: number, thing: Float32Array): Belonging[] {
   const { rect, lab, inside, away } = sight;
   const { w, h } = rect;
   const reach = Math.sqrt(size);
   const mine: number[] = [];
   const others: number[] = [];
   inside.forEach((v, i) => {
-    if (v) mine.push(i);
+    if (v && thing[i] >= 0.5) mine.push(i);
+    else if (v) return;
     else if (away[i] > 4 && away[i] < 2 * reach + 8) others.push(i);
   });
-  if (others.length < 30) return [];
+  if (others.length < 30 || mine.length < 12) return [];
+  // What is thinner than the pixels of this small picture has no colours in it but those of its ground.
+  const outside = Uint8Array.from(thing, (v) => (v >= 0.5 ? 0 : 1));
+  if (squaredDistance(outside, w, h).every((d) => d < leastDepth ** 2)) return [];
   const own = fitColours(lab, mine, 5);
   const rest = fitColours(lab, others, 5);
   // Where the area has no colours of its own, likeness to it tells nothing.

@@ -419,6 +419,20 @@ describe('what belongs to it, and its outlook', () => {
     expect(belongingsOf(seenOf(scene(false)), marked).some((o) => o.kind === 'reflection')).toBe(false);
   });
 
+  test('what is like the margin, and not like the thing, is no bit left out', () => {
+    // A post before a dark patch that goes on to the right, all on light ground.
+    const photo = grainy(400, 300, (x, y) => {
+      if (x > 190 && x < 210 && y > 90 && y < 200) return [0.8, 0.3, 0.1];
+      if (x > 170 && x < 252 && y > 80 && y < 150) return [0.3, 0.34, 0.36];
+      return [0.7, 0.74, 0.65];
+    });
+    const marked = markedOf([boxShape(172, 82, 56, 120)]);
+    const post = markedOf([boxShape(191, 91, 18, 108)]);
+    const bits = (offers: readonly { kind: string }[]) => offers.filter((o) => o.kind === 'bit').length;
+    expect(bits(belongingsOf(seenOf(photo), marked))).toBeGreaterThan(0);
+    expect(bits(belongingsOf(seenOf(photo), marked, post))).toBe(0);
+  });
+
   test('bright cloud below wires between trees is no reflection of theirs', () => {
     const photo = grainy(400, 240, (x, y) => {
       if (x < 60 || x > 340) return [0.2, 0.3, 0.12];

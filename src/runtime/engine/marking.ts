@@ -62,7 +62,8 @@ export class Marking {
   }
 
   belongings(area: Area): Belonging[] {
-    return belongingsOf(this.seen, markedArea(area, this.masks));
+    const thing = { ...area, marginPx: Math.min(0, area.marginPx) };
+    return belongingsOf(this.seen, markedArea(area, this.masks), markedArea(thing, this.masks));
   }
 
   /** @param mayDraw  whether sources may come from a rectangle's pixels, as a mend there would be told */
