@@ -286,16 +286,20 @@ test('areas are kept, marked again after a reload, written as PNG and read from 
   await expect(list.getByRole('listitem')).toHaveCount(2);
 });
 
-test('a shadow is offered and added with one click; the outlook says what will work', async ({ page }) => {
-  const bench = new BenchPage(page);
+/** Something orange that stands on the ground and casts a shadow. */
+function standing(): Raster {
   const random = makeRandom(4);
-  const photo = paintPhoto(width, height, 8, (x, y) => {
+  return paintPhoto(width, height, 8, (x, y) => {
     const n = (random.next() - 0.5) * 0.05;
     if (x > 250 && x < 330 && y > 120 && y < 300) return [0.8 + n, 0.35 + n, 0.1 + n];
     if (x > 250 && x < 450 && y >= 298 && y < 335) return [0.26 + n, 0.28 + n, 0.23 + n];
     return [0.5 + n, 0.54 + n, 0.45 + n];
   });
-  await bench.take(pngFile('shadow.png', photo));
+}
+
+test('a shadow is offered and added with one click; the outlook says what will work', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('shadow.png', standing()));
   await bench.press('e');
   await bench.drag([
     [249, 119],
@@ -314,6 +318,25 @@ test('a shadow is offered and added with one click; the outlook says what will w
   await suggested.first().click();
   await bench.settled();
   await expect(bench.mends()).toHaveCount(1);
+});
+
+test('what was offered beside an offer that is taken stays on offer', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('shadow.png', standing()));
+  await bench.press('e');
+  await bench.drag([
+    [249, 165],
+    [331, 301],
+  ]);
+  const bit = page.getByRole('button', { name: 'Left-out bit', exact: true }).first();
+  const shadow = page.getByRole('button', { name: 'Shadow', exact: true });
+  await expect(bit).toBeVisible();
+  await shadow.click();
+  await expect(shadow).toBeHidden();
+  await expect(bit).toBeVisible();
+  await bit.click();
+  await expect.poll(async () => at(await marked(bench), 290, 135)).toBe(1);
+  expect(at(await marked(bench), 410, 315)).toBe(1);
 });
 
 test('a large area is cut into islands that become mends in turn; a bridge is laid in one gesture', async ({

@@ -1,5 +1,6 @@
 import type { Area, MaskShape } from '../../core/area';
 import type { Belonging, Suggestion } from '../../core/marking';
+import { intersect, isEmpty } from '../../core/raster';
 import { addShape } from './new-mend';
 import type { Session } from './session';
 
@@ -7,6 +8,8 @@ import type { Session } from './session';
 export class Advice {
   private timer: ReturnType<typeof setTimeout> | null = null;
   private asked: Area | null = null;
+  /** Offers that stand beside one that was taken: they do not go because the mark has grown. */
+  private kept: { readonly mark: Area; readonly offers: readonly Belonging[] } | null = null;
 
   constructor(private readonly session: Session) {}
 
@@ -16,7 +19,9 @@ export class Advice {
     if (mark === this.asked) return;
     this.asked = mark;
     if (this.timer) clearTimeout(this.timer);
-    if (offers.length > 0 || outlook) this.session.set({ offers: [], outlook: null, offerHovered: null });
+    const kept = this.keptFor(mark);
+    if (offers.length > 0 || outlook || kept.length > 0)
+      this.session.set({ offers: kept, outlook: null, offerHovered: null });
     if (mark) this.timer = setTimeout(() => void this.ask(mark).catch(() => {}), 350);
   }
 
@@ -27,18 +32,27 @@ export class Advice {
     const outlook = await session.engine.call('outlook', { mend });
     if (session.state.mark !== mark) return;
     session.set({ outlook });
-    const offers = await session.engine.call('belongings', { area: mark });
-    if (session.state.mark === mark) session.set({ offers });
+    const found = await session.engine.call('belongings', { area: mark });
+    if (session.state.mark !== mark) return;
+    const kept = this.keptFor(mark);
+    const isNew = (offer: Belonging) => !kept.some((k) => !isEmpty(intersect(k, offer)));
+    session.set({ offers: [...kept, ...found.filter(isNew)] });
+  }
+
+  private keptFor(mark: Area | null): readonly Belonging[] {
+    return mark && this.kept?.mark === mark ? this.kept.offers : [];
   }
 
   /** Marks what was offered too. */
   take(offer: Belonging): void {
     const { session } = this;
-    const { mark, next } = session.state;
+    const { mark, next, offers } = session.state;
     if (!mark) return;
     const { mask, x, y, w, h } = offer;
     const shape: MaskShape = { kind: 'mask', op: 'add', x, y, w, h, maskId: session.holdMask(mask) };
-    session.set({ mark: addShape(mark, shape, next) });
+    const grown = addShape(mark, shape, next);
+    this.kept = { mark: grown, offers: offers.filter((o) => o !== offer) };
+    session.set({ mark: grown });
   }
 
   /** Does what was suggested. */
