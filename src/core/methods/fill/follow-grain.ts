@@ -13,6 +13,8 @@ const offsets = Array.from({ length: 25 }, (_, k) => [(k % 5) - 2, Math.floor(k 
 );
 /** Of the variance, so much is taken to be new in every pixel; it keeps the weights small. */
 const nugget = 0.06;
+/** The weights of a pixel's neighbours come to at most this, signs left out. */
+const mostWeight = 6;
 /** Differences beyond this are edges, not grain. */
 const mostDifference = 40 / 255;
 /** How far from the area grain is measured. */
@@ -193,8 +195,12 @@ function kriging(covariance: (squared: number) => number): (pattern: number) => 
       row.push(toPixel[a]);
       return row;
     });
-    solveInPlace(rows).forEach((v, k) => {
-      weights![there[k]] = v;
+    const solved = solveInPlace(rows);
+    // Covariances that a repeating pattern gives may hardly be any: nothing is to be blown up by them.
+    const total = solved.reduce((n, v) => n + Math.abs(v), 0);
+    const kept = total <= mostWeight ? 1 : Number.isFinite(total) ? mostWeight / total : 0;
+    solved.forEach((v, k) => {
+      weights![there[k]] = kept * v;
     });
     known.set(pattern, weights);
     return weights;
