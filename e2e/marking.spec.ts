@@ -322,21 +322,29 @@ test('a shadow is offered and added with one click; the outlook says what will w
 
 test('what was offered beside an offer that is taken stays on offer', async ({ page }) => {
   const bench = new BenchPage(page);
-  await bench.take(pngFile('shadow.png', standing()));
-  await bench.press('e');
+  await page.goto('/');
+  await page.getByRole('button', { name: /Mill pond/ }).click();
+  await page.waitForURL(/\/job\//);
+  await bench.settled();
+  await bench.press('t');
   await bench.drag([
-    [249, 165],
-    [331, 301],
+    [1500, 1250],
+    [1650, 1240],
+    [1850, 1290],
   ]);
-  const bit = page.getByRole('button', { name: 'Left-out bit', exact: true }).first();
+  const reflection = page.getByRole('button', { name: 'Reflection', exact: true });
   const shadow = page.getByRole('button', { name: 'Shadow', exact: true });
-  await expect(bit).toBeVisible();
+  await expect(reflection).toBeVisible();
+  // With its shadow, the drum has no shape that the water mirrors.
   await shadow.click();
   await expect(shadow).toBeHidden();
-  await expect(bit).toBeVisible();
-  await bit.click();
-  await expect.poll(async () => at(await marked(bench), 290, 135)).toBe(1);
-  expect(at(await marked(bench), 410, 315)).toBe(1);
+  await expect(page.getByRole('complementary', { name: 'Card' }).getByText('to draw from')).toBeVisible();
+  await bench.settled();
+  await expect(reflection).toBeVisible();
+  const before = await page.evaluate(() => window.bench!.state.mark!.shapes.length);
+  await reflection.click();
+  await expect.poll(() => page.evaluate(() => window.bench!.state.mark!.shapes.length)).toBe(before + 1);
+  await expect(reflection).toBeHidden();
 });
 
 test('a large area is cut into islands that become mends in turn; a bridge is laid in one gesture', async ({
