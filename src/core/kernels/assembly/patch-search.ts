@@ -11,27 +11,39 @@ let bonus: usize = 0;
 /** What is taken off a source's distance, i32 a pixel; 0 takes off nothing. */
 export function favour(table: usize): void { bonus = table; }
 
-/** How much the colours vary within each usable patch: the sum of squares about the mean, times `share`. */
-export function variation(img: usize, w: i32, n: i32, usable: usize, r: i32, share: f32, out: usize): void {
-  const side = 2 * r + 1;
-  const pixels = side * side;
-  for (let q = 0; q < n; q++) {
-    let v: f32 = 0;
-    if (load<u8>(usable + <usize>q)) {
-      let red: i32 = 0, green: i32 = 0, blue: i32 = 0, squares: i32 = 0;
-      for (let dy = -r; dy <= r; dy++)
-        for (let dx = -r; dx <= r; dx++) {
-          const p = img + (<usize>(q + dy * w + dx) << 3);
-          const a = <i32>load<u8>(p), b = <i32>load<u8>(p, 1), c = <i32>load<u8>(p, 2);
-          red += a;
-          green += b;
-          blue += c;
-          squares += a * a + b * b + c * c;
-        }
-      v = <f32>squares - (<f32>red * <f32>red + <f32>green * <f32>green + <f32>blue * <f32>blue) / <f32>pixels;
+/** How much the colours vary within each usable patch: the sum of squares about the mean, times `share`.
+ *  @param columns  16 bytes for each of w pixels: sums over the patch's rows of red, green, blue and their squares */
+export function variation(img: usize, w: i32, n: i32, usable: usize, r: i32, share: f32, columns: usize, out: usize): void {
+  const side = 2 * r + 1, h = n / w;
+  const pixels = <f32>(side * side);
+  memory.fill(columns, 0, <usize>w << 4);
+  memory.fill(out, 0, <usize>n << 2);
+  for (let bottom = 0; bottom < h; bottom++) {
+    for (let x = 0; x < w; x++) {
+      const at = columns + (<usize>x << 4);
+      let sums = i32x4.add(v128.load(at), moments(img + (<usize>(bottom * w + x) << 3)));
+      if (bottom >= side) sums = i32x4.sub(sums, moments(img + (<usize>((bottom - side) * w + x) << 3)));
+      v128.store(at, sums);
     }
-    store<i32>(out + (<usize>q << 2), <i32>(share * v));
+    if (bottom < side - 1) continue;
+    const row = (bottom - r) * w;
+    let sums = i32x4.splat(0);
+    for (let right = 0; right < w; right++) {
+      sums = i32x4.add(sums, v128.load(columns + (<usize>right << 4)));
+      if (right >= side) sums = i32x4.sub(sums, v128.load(columns + (<usize>(right - side) << 4)));
+      const q = row + right - r;
+      if (right < side - 1 || !load<u8>(usable + <usize>q)) continue;
+      const red = <f32>i32x4.extract_lane(sums, 0), green = <f32>i32x4.extract_lane(sums, 1), blue = <f32>i32x4.extract_lane(sums, 2);
+      const v: f32 = <f32>i32x4.extract_lane(sums, 3) - (red * red + green * green + blue * blue) / pixels;
+      store<i32>(out + (<usize>q << 2), <i32>(share * v));
+    }
   }
+}
+
+// @ts-ignore: decorator
+@inline function moments(p: usize): v128 {
+  const a = <i32>load<u8>(p), b = <i32>load<u8>(p, 1), c = <i32>load<u8>(p, 2);
+  return i32x4.replace_lane(i32x4.replace_lane(i32x4.replace_lane(i32x4.splat(a * a + b * b + c * c), 0, a), 1, b), 2, c);
 }
 
 /** Sum of squared differences of two patches of side 2r+1, less the source's bonus; stops early once it exceeds `limit`. */

@@ -11,6 +11,7 @@ let cap: usize = 0, terminal: usize = 0, tree: usize = 0, parent: usize = 0, que
 let lastPixel: i32 = 0;
 let head: i32 = -1, tail: i32 = -1, time: i32 = 0;
 let orphans: usize = 0, orphanCount: i32 = 0;
+let free: usize = 0;
 
 const NONE: i8 = -1, TERMINAL: i8 = 4, ORPHAN: i8 = 5;
 
@@ -34,7 +35,8 @@ export function beginGraph(w: i32, h: i32): bool {
   stamp = claim(gn * 4);
   depth = claim(gn * 4);
   orphans = claim(gn * 4);
-  return orphans != 0;
+  free = claim(gn);
+  return free != 0;
 }
 
 function activate(i: i32): void {
@@ -246,79 +248,103 @@ const JOIN_GAIN: i32 = 260, PLAIN: i32 = 120;
   return step * JOIN_GAIN / (PLAIN + texture(img, p + a) + texture(img, p + b) + texture(img, q + a) + texture(img, q + b));
 }
 
-/** One α-expansion sweep over the labels.
+/** One α-expansion sweep over the labels. The graph of a label is the box that holds all nodes which may take it, and their
+ *  neighbours.
  *
  *  @param img      frame picture, 8 bytes a pixel
  *  @param frame    index in the frame of each node, −1 where the node is no part of the problem
  *  @param label    i32 a node, changed in place
  *  @param shifts   i32 a label: frame index distance
- *  @param data     i32, labels × nodes; 2³⁰ or more forbids
+ *  @param tables   5 i32 a label: left, top, right and bottom of the nodes that may take it, ends left out, and where
+ *                  their costs begin
+ *  @param costs    i32 a node of a label's box; 2³⁰ or more forbids
  *  @param count    number of labels
  *  @returns nodes that changed */
-export function expand(img: usize, framePixels: i32, w: i32, h: i32, frame: usize, label: usize, shifts: usize, data: usize, count: i32): i32 {
+export function expand(img: usize, framePixels: i32, w: i32, h: i32, frame: usize, label: usize, shifts: usize, tables: usize, costs: usize, count: i32): i32 {
   let changed = 0;
   lastPixel = framePixels - 1;
-  const n = w * h;
-  for (let alpha = 0; alpha < count; alpha++) {
-    const shiftA = load<i32>(shifts + (<usize>alpha << 2));
-    const costs = data + ((<usize>alpha * n) << 2);
+  nodes = frame; labels = label; shiftOf = shifts; costTables = tables; allCosts = costs;
+  for (alpha = 0; alpha < count; alpha++) {
+    const table = tableOf(alpha);
+    const left = max(0, load<i32>(table) - 1), top = max(0, load<i32>(table, 4) - 1), right = min(w, load<i32>(table, 8) + 1), bottom = min(h, load<i32>(table, 12) + 1);
+    if (load<i32>(table, 8) <= load<i32>(table)) continue;
+    gw = right - left;
+    gn = gw * (bottom - top);
+    shiftA = load<i32>(shifts + (<usize>alpha << 2));
     let any = false;
-    memory.fill(cap, 0, <usize>n << 4);
-    memory.fill(terminal, 0, <usize>n << 2);
-    for (let i = 0; i < n; i++) {
-      const f = load<i32>(frame + (<usize>i << 2));
-      if (f < 0) continue;
-      const own = load<i32>(label + (<usize>i << 2));
-      const to = load<i32>(costs + (<usize>i << 2));
-      const isFree = own != alpha && to < FORBIDDEN;
-      if (!isFree) continue;
-      any = true;
-      addTerminal(i, to - load<i32>(data + ((<usize>own * n + i) << 2)));
-    }
-    if (!any) continue;
-    for (let y = 0; y < h; y++)
-      for (let x = 0; x < w; x++) {
+    memory.fill(cap, 0, <usize>gn << 4);
+    memory.fill(terminal, 0, <usize>gn << 2);
+    memory.fill(free, 0, gn);
+    for (let y = top; y < bottom; y++)
+      for (let x = left; x < right; x++) {
         const i = y * w + x;
-        const f = load<i32>(frame + (<usize>i << 2));
-        if (f < 0) continue;
-        if (x + 1 < w) link(img, i, i + 1, 1, f, frame, label, shifts, costs, alpha, shiftA);
-        if (y + 1 < h) link(img, i, i + w, 3, f, frame, label, shifts, costs, alpha, shiftA);
+        if (load<i32>(frame + (<usize>i << 2)) < 0) continue;
+        const own = load<i32>(label + (<usize>i << 2));
+        const to = costOf(alpha, x, y);
+        if (own == alpha || to >= FORBIDDEN) continue;
+        any = true;
+        const node = (y - top) * gw + x - left;
+        store<u8>(free + <usize>node, 1);
+        addTerminal(node, to - costOf(own, x, y));
+      }
+    if (!any) continue;
+    for (let y = top; y < bottom; y++)
+      for (let x = left; x < right; x++) {
+        const i = y * w + x, node = (y - top) * gw + x - left;
+        if (load<i32>(frame + (<usize>i << 2)) < 0) continue;
+        if (x + 1 < right) link(img, i, i + 1, node, node + 1, 1);
+        if (y + 1 < bottom) link(img, i, i + w, node, node + gw, 3);
       }
     maxFlow();
-    for (let i = 0; i < n; i++) {
-      const f = load<i32>(frame + (<usize>i << 2));
-      if (f < 0) continue;
-      const own = load<i32>(label + (<usize>i << 2));
-      if (own == alpha || load<i32>(costs + (<usize>i << 2)) >= FORBIDDEN) continue;
-      if (getTree(i) == 2) { store<i32>(label + (<usize>i << 2), alpha); changed++; }
-    }
+    for (let y = top; y < bottom; y++)
+      for (let x = left; x < right; x++) {
+        const node = <usize>((y - top) * gw + x - left);
+        if (!load<u8>(free + node) || getTree(<i32>node) != 2) continue;
+        store<i32>(label + (<usize>(y * w + x) << 2), alpha);
+        changed++;
+      }
   }
   return changed;
 }
 
 const FORBIDDEN: i32 = 1 << 30;
 
+// What the sweep in hand works on; `free` says of each node of the graph whether it may change.
+let nodes: usize = 0, labels: usize = 0, shiftOf: usize = 0, costTables: usize = 0, allCosts: usize = 0;
+let alpha: i32 = 0, shiftA: i32 = 0;
+
 // @ts-ignore: decorator
-@inline function addTerminal(i: i32, cost: i32): void {
-  const at = terminal + (<usize>i << 2);
+@inline function tableOf(l: i32): usize { return costTables + <usize>(l * 20); }
+
+// @ts-ignore: decorator
+@inline function costOf(l: i32, x: i32, y: i32): i32 {
+  const table = tableOf(l);
+  const left = load<i32>(table), top = load<i32>(table, 4), right = load<i32>(table, 8);
+  if (x < left || y < top || x >= right || y >= load<i32>(table, 12)) return FORBIDDEN;
+  return load<i32>(allCosts + (<usize>(load<i32>(table, 16) + (y - top) * (right - left) + x - left) << 2));
+}
+
+// @ts-ignore: decorator
+@inline function addTerminal(node: i32, cost: i32): void {
+  const at = terminal + (<usize>node << 2);
   store<i32>(at, load<i32>(at) + cost);
 }
 
-function link(img: usize, i: i32, j: i32, d: i32, f: i32, frame: usize, label: usize, shifts: usize, costs: usize, alpha: i32, shiftA: i32): void {
-  const g = load<i32>(frame + (<usize>j << 2));
+// Nodes i and j of the box are a and b of the graph.
+function link(img: usize, i: i32, j: i32, a: i32, b: i32, d: i32): void {
+  const f = load<i32>(nodes + (<usize>i << 2)), g = load<i32>(nodes + (<usize>j << 2));
   if (g < 0) return;
-  const li = load<i32>(label + (<usize>i << 2)), lj = load<i32>(label + (<usize>j << 2));
-  const freeI = li != alpha && load<i32>(costs + (<usize>i << 2)) < FORBIDDEN, freeJ = lj != alpha && load<i32>(costs + (<usize>j << 2)) < FORBIDDEN;
+  const freeI = load<u8>(free + <usize>a), freeJ = load<u8>(free + <usize>b);
   if (!freeI && !freeJ) return;
-  const si = load<i32>(shifts + (<usize>li << 2)), sj = load<i32>(shifts + (<usize>lj << 2));
+  const si = load<i32>(shiftOf + (<usize>load<i32>(labels + (<usize>i << 2)) << 2)), sj = load<i32>(shiftOf + (<usize>load<i32>(labels + (<usize>j << 2)) << 2));
   const stay = seam(img, f, g, si, sj);
-  const onlyJ = seam(img, f, g, si, shiftA), onlyI = seam(img, f, g, shiftA, sj);
   if (freeI && freeJ) {
-    addTerminal(i, onlyI - stay);
-    addTerminal(j, -onlyI);
-    store<i32>(capAt(i, d), max(0, onlyJ + onlyI - stay));
-  } else if (freeI) addTerminal(i, onlyI - stay);
-  else addTerminal(j, onlyJ - stay);
+    const onlyJ = seam(img, f, g, si, shiftA), onlyI = seam(img, f, g, shiftA, sj);
+    addTerminal(a, onlyI - stay);
+    addTerminal(b, -onlyI);
+    store<i32>(capAt(a, d), max(0, onlyJ + onlyI - stay));
+  } else if (freeI) addTerminal(a, seam(img, f, g, shiftA, sj) - stay);
+  else addTerminal(b, seam(img, f, g, si, shiftA) - stay);
 }
 
 // Box sums over 7×7 of one value a pixel: rows, then columns, in place of `box` (w×h i32).

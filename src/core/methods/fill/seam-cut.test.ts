@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { pixelBytes } from './frame';
-import { cutSeams, frequentShifts } from './seam-cut';
+import { cutSeams, frequentShifts, LabelSets } from './seam-cut';
 import { boxHole, frameOf, noisy } from './testing';
 
 describe('seam cut', () => {
@@ -15,7 +15,7 @@ describe('seam cut', () => {
     const holes = [...hole.keys()].filter((i) => hole[i]);
     const label = new Int32Array(1200).fill(-1);
     for (const p of holes) label[p] = 0;
-    const cut = cutSeams(frame, { shifts, label }, null, 3, () => true);
+    const cut = cutSeams(frame, { shifts, label }, null, 3, null);
     const at = (p: number, c: number) => frame.img[p * pixelBytes + c];
     const shifted = (p: number, l: number) => p + shifts[l].dy * 40 + shifts[l].dx;
     const jump = (p: number, q: number) => [0, 1, 2].reduce((n, c) => n + Math.abs(at(p, c) - at(q, c)), 0);
@@ -67,7 +67,10 @@ describe('seam cut', () => {
       { dx: 0, dy: 13 },
     ];
     const label = Int32Array.from(hole, (v) => (v ? 0 : -1));
-    const cut = cutSeams(frame, { shifts, label }, null, 2, (p, l) => l === 0 || (l === 1 && p % 60 > 26));
+    const choice = new LabelSets({ w: 14, h: 12 }, 3);
+    for (let y = 0; y < 12; y++)
+      for (let x = 0; x < 14; x++) for (let l = 0; l <= (x > 6 ? 1 : 0); l++) choice.add(x, y, l);
+    const cut = cutSeams(frame, { shifts, label }, null, 2, choice);
     cut.label.forEach((l, p) => {
       if (l === 2 || (l === 1 && p % 60 <= 26)) throw new Error(`label ${l} at ${p}`);
     });
@@ -129,7 +132,7 @@ test('with a guide, each pixel’s cost is that of means, pattern and texture ov
   const lone = holes.filter((p) => p % w === 26 && Math.floor(p / w) === 19);
   const label = new Int32Array(w * h).fill(-1);
   for (const p of lone) label[p] = 0;
-  const cut = cutSeams(frame, { shifts, label }, guide, 2, () => true);
+  const cut = cutSeams(frame, { shifts, label }, guide, 2, null);
   for (const p of lone) {
     const costs = shifts.map((shift) => cost(p, shift));
     expect(costs[cut.label[p]]).toBeLessThanOrEqual(Math.min(...costs) + 1.01);

@@ -1,4 +1,5 @@
 import { instantiateKernel, seamCutWasm } from '../../kernels';
+import type { Rect } from '../../raster';
 import { type Frame, mayTake, pixelBytes } from './frame';
 
 interface Kernel {
@@ -13,7 +14,8 @@ interface Kernel {
     frame: number,
     label: number,
     shifts: number,
-    data: number,
+    tables: number,
+    costs: number,
     count: number,
   ): number;
   sumGuide(
@@ -74,20 +76,22 @@ const forbidden = 1 << 30;
  *  doi:10.1109/34.969114) on augmenting paths (Boykov & Kolmogorov 2004, doi:10.1109/TPAMI.2004.60).
  *
  *  @param start    labels to begin with, all allowed
- *  @param allowed  whether a pixel may take a label; one that {@link mayTake} forbids is never taken
+ *  @param choice   which labels a pixel may take, null: any; one that {@link mayTake} forbids is never taken
  *  @param guide    picture to be near to, or null: then only joins count
+ *  Cost: a label's graph covers the box of the pixels that may take it.
  */
 export function cutSeams(
   frame: Frame,
   start: ShiftMap,
   guide: Uint8Array | null,
   sweeps: number,
-  allowed: (pixel: number, label: number) => boolean,
+  choice: LabelSets | null,
 ): ShiftMap {
   const { w: fw, h: fh } = frame;
-  const box = boxOf(start.label, fw);
+  const box = boxOfLabels(frame, start.label);
   const n = box.w * box.h;
   const count = start.shifts.length;
+  const tables = choice ? tablesOf(choice, box, count) : wholeTables(box, count);
   kernel ??= instantiateKernel<Kernel>(seamCutWasm);
   const k = kernel;
   k.release();
@@ -101,7 +105,8 @@ export function cutSeams(
   const frameAt = claim(n * 4);
   const labelAt = claim(n * 4);
   const shiftsAt = claim(count * 4);
-  const dataAt = claim(n * count * 4);
+  const tablesAt = claim(count * tableInts * 4);
+  const costsAt = claim(tables.total * 4);
   const scratchAt = guide ? claim(2 * (box.w + 6) * (box.h + 6) * 4) : 0;
   const sumsAt = guide ? claim(6 * n * 4) : 0;
   const workAt = guide ? claim(7 * n * 4) : 0;
@@ -111,29 +116,30 @@ export function cutSeams(
   if (guide) new Uint8Array(memory, guideAt, guide.length).set(guide);
   const nodes = new Int32Array(memory, frameAt, n);
   const labels = new Int32Array(memory, labelAt, n);
-  const shiftIndex = new Int32Array(memory, shiftsAt, count);
-  start.shifts.forEach((s, i) => {
-    shiftIndex[i] = s.dy * fw + s.dx;
-  });
+  new Int32Array(memory, shiftsAt, count).set(start.shifts.map((s) => s.dy * fw + s.dx));
+  new Int32Array(memory, tablesAt, count * tableInts).set(tables.ints);
+  const costs = new Int32Array(memory, costsAt, tables.total).fill(forbidden);
+  if (guide) k.sumGuide(guideAt, fw, fh, box.x, box.y, box.w, box.h, sumsAt, scratchAt);
   for (let y = 0; y < box.h; y++)
     for (let x = 0; x < box.w; x++) {
+      const i = y * box.w + x;
       const f = (box.y + y) * fw + box.x + x;
       const own = start.label[f];
-      nodes[y * box.w + x] = own >= 0 ? f : -1;
-      labels[y * box.w + x] = Math.max(0, own);
+      nodes[i] = own >= 0 ? f : -1;
+      labels[i] = Math.max(0, own);
+      if (own < 0) continue;
+      const atRim = touchesKnown(frame, f);
+      const price = (l: number) => {
+        const { dx, dy } = start.shifts[l];
+        if (!mayTake(frame, f, dx, dy)) return;
+        const [left, top, right, , from] = tables.ints.subarray(l * tableInts, (l + 1) * tableInts);
+        costs[from + (y - top) * (right - left) + x - left] = atRim ? rimJump(frame, f, dx, dy) : 0;
+      };
+      if (choice) choice.each(x, y, price);
+      else for (let l = 0; l < count; l++) price(l);
     }
-  if (guide) k.sumGuide(guideAt, fw, fh, box.x, box.y, box.w, box.h, sumsAt, scratchAt);
-  const data = new Int32Array(memory, dataAt, n * count);
-  const atRim = nodes.map((f) => (f >= 0 && touchesKnown(frame, f) ? 1 : 0));
-  for (let l = 0; l < count; l++) {
-    const { dx, dy } = start.shifts[l];
-    for (let i = 0; i < n; i++) {
-      const f = nodes[i];
-      if (f < 0) continue;
-      if (!allowed(f, l) || !mayTake(frame, f, dx, dy)) data[l * n + i] = forbidden;
-      else data[l * n + i] = atRim[i] ? rimJump(frame, f, dx, dy) : 0;
-    }
-    if (guide)
+  if (guide)
+    for (const [l, { dx, dy }] of start.shifts.entries())
       k.addGuideCost(
         imgAt,
         guideAt,
@@ -146,17 +152,98 @@ export function cutSeams(
         box.h,
         dx,
         dy,
-        dataAt + l * n * 4,
+        costsAt + l * n * 4,
         scratchAt,
         workAt,
         textureWeight,
       );
-  }
   for (let sweep = 0; sweep < sweeps; sweep++)
-    if (k.expand(imgAt, fw * fh, box.w, box.h, frameAt, labelAt, shiftsAt, dataAt, count) === 0) break;
+    if (k.expand(imgAt, fw * fh, box.w, box.h, frameAt, labelAt, shiftsAt, tablesAt, costsAt, count) === 0)
+      break;
   const out = new Int32Array(start.label.length).fill(-1);
   for (let i = 0; i < n; i++) if (nodes[i] >= 0) out[nodes[i]] = labels[i];
   return { shifts: start.shifts, label: out };
+}
+
+/** For each label, where those are that may take it, and where their costs begin. */
+interface CostTables {
+  /** {@link tableInts} a label: left, top, right and bottom in the box of the labels, and the beginning. */
+  readonly ints: Int32Array;
+  readonly total: number;
+}
+
+const tableInts = 5;
+
+function wholeTables({ w, h }: Rect, count: number): CostTables {
+  const ints = new Int32Array(count * tableInts);
+  for (let l = 0; l < count; l++) ints.set([0, 0, w, h, l * w * h], l * tableInts);
+  return { ints, total: count * w * h };
+}
+
+function tablesOf(choice: LabelSets, { w, h }: Rect, count: number): CostTables {
+  const ints = new Int32Array(count * tableInts);
+  for (let l = 0; l < count; l++) ints.set([w, h, 0, 0, 0], l * tableInts);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++)
+      choice.each(x, y, (l) => {
+        const at = l * tableInts;
+        if (x < ints[at]) ints[at] = x;
+        if (y < ints[at + 1]) ints[at + 1] = y;
+        if (x >= ints[at + 2]) ints[at + 2] = x + 1;
+        if (y >= ints[at + 3]) ints[at + 3] = y + 1;
+      });
+  let total = 0;
+  for (let l = 0; l < count; l++) {
+    const at = l * tableInts;
+    ints[at + 4] = total;
+    total += Math.max(0, ints[at + 2] - ints[at]) * Math.max(0, ints[at + 3] - ints[at + 1]);
+  }
+  return { ints, total };
+}
+
+/** Some of the labels for each pixel of a box. */
+export class LabelSets {
+  private readonly words: number;
+  private bits: Int32Array;
+
+  constructor(
+    private readonly box: { readonly w: number; readonly h: number },
+    labels: number,
+  ) {
+    this.words = Math.ceil(labels / 32);
+    this.bits = new Int32Array(box.w * box.h * this.words);
+  }
+
+  /** Of pixel x, y of the box. */
+  add(x: number, y: number, label: number): void {
+    this.bits[(y * this.box.w + x) * this.words + (label >> 5)] |= 1 << (label & 31);
+  }
+
+  each(x: number, y: number, visit: (label: number) => void): void {
+    const at = (y * this.box.w + x) * this.words;
+    for (let k = 0; k < this.words; k++)
+      for (let left = this.bits[at + k]; left !== 0; left &= left - 1)
+        visit(32 * k + 31 - Math.clz32(left & -left));
+  }
+
+  /** Gives each pixel what any pixel up to so many columns and rows away has. */
+  spread(reach: number): void {
+    const { w, h } = this.box;
+    const { words } = this;
+    for (const [step, along] of [
+      [1, w],
+      [w, h],
+    ]) {
+      const out = new Int32Array(this.bits.length);
+      for (let p = 0; p < w * h; p++) {
+        const at = step === 1 ? p % w : Math.floor(p / w);
+        const [from, to] = [Math.max(0, at - reach) - at, Math.min(along - 1, at + reach) - at];
+        for (let q = p + from * step; q <= p + to * step; q += step)
+          for (let k = 0; k < words; k++) out[p * words + k] |= this.bits[q * words + k];
+      }
+      this.bits = out;
+    }
+  }
 }
 
 function touchesKnown({ w, h, known }: Frame, f: number): boolean {
@@ -198,19 +285,17 @@ function rimJump(frame: Frame, f: number, dx: number, dy: number): number {
   return sum;
 }
 
-function boxOf(label: Int32Array, w: number) {
-  let x0 = Infinity;
-  let y0 = Infinity;
-  let x1 = -1;
-  let y1 = -1;
+/** The smallest rectangle round all pixels that have a label. */
+export function boxOfLabels({ w }: Frame, label: Int32Array): Rect {
+  let [x0, y0, x1, y1] = [w, Infinity, -1, -1];
   for (let i = 0; i < label.length; i++) {
     if (label[i] < 0) continue;
     const x = i % w;
-    const y = Math.floor(i / w);
-    x0 = Math.min(x0, x);
-    y0 = Math.min(y0, y);
-    x1 = Math.max(x1, x);
-    y1 = Math.max(y1, y);
+    const y = (i - x) / w;
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+    if (y < y0) y0 = y;
+    y1 = y;
   }
   return { x: x0, y: y0, w: x1 - x0 + 1, h: y1 - y0 + 1 };
 }

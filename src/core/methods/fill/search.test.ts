@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../random';
-import { pixelBytes, shrink, targetCentres, usableCentres } from './frame';
+import { pixelBytes, targetCentres, usableCentres } from './frame';
+import { shrink } from './levels';
 import { PatchSearch } from './search';
 import { boxHole, frameOf, noisy, picture } from './testing';
 

@@ -1,13 +1,29 @@
-import { squaredDistance } from '../../area';
 import { instantiateKernel, patchSearchWasm } from '../../kernels';
 import type { Random } from '../../random';
-import { type Frame, indicesOf, keepsRule, pixelBytes, targetCentres, usableCentres } from './frame';
+import {
+  type Frame,
+  indicesOf,
+  keepsRule,
+  pixelBytes,
+  squaredDepth,
+  targetCentres,
+  usableCentres,
+} from './frame';
 
 interface Kernel {
   release(): void;
   claim(bytes: number): number;
   favour(table: number): void;
-  variation(img: number, w: number, n: number, usable: number, r: number, share: number, out: number): void;
+  variation(
+    img: number,
+    w: number,
+    n: number,
+    usable: number,
+    r: number,
+    share: number,
+    columns: number,
+    out: number,
+  ): void;
   keepRules(index: number, homeX: number, homeY: number, table: number): void;
   score(img: number, w: number, targets: number, n: number, nnf: number, cost: number, r: number): void;
   pass(
@@ -62,6 +78,9 @@ export class PatchSearch {
     'img' | 'targets' | 'holes' | 'usable' | 'nnf' | 'cost' | 'weight' | 'out' | 'known' | 'bonus',
     number
   >;
+  /** Squared, of hole pixels. */
+  private readonly depth: Float32Array;
+  /** Of each target. */
   private readonly rimFactor: Float32Array;
   private readonly k: Kernel & { memory: WebAssembly.Memory };
   private readonly strips: Strips[] = [];
@@ -103,9 +122,18 @@ export class PatchSearch {
     this.bytes('usable', n).set(this.usable);
     this.ints('nnf', n).fill(-1);
     this.k.favour(0);
-    this.k.variation(this.at.img, frame.w, n, this.at.usable, radius, variationShare, this.at.bonus);
-    const toRim = squaredDistance(frame.known, frame.w, frame.h);
-    this.rimFactor = toRim.map((d) => 1.3 ** -Math.min(60, Math.sqrt(d)));
+    this.k.variation(
+      this.at.img,
+      frame.w,
+      n,
+      this.at.usable,
+      radius,
+      variationShare,
+      claim(frame.w * 16),
+      this.at.bonus,
+    );
+    this.depth = squaredDepth(frame);
+    this.rimFactor = Float32Array.from(this.targets, (p) => 1.3 ** -Math.min(60, Math.sqrt(this.depth[p])));
   }
 
   private setRules(claim: (bytes: number) => number): void {
@@ -194,7 +222,7 @@ export class PatchSearch {
     new Int32Array(this.k.memory.buffer, listAt, candidates.length).set(candidates);
     const known = this.bytes('known', w * h);
     known.set(this.frame.known);
-    const depth = squaredDistance(this.frame.known, w, h);
+    const { depth } = this;
     const order = Array.from(this.holes).sort((a, b) => depth[a] - depth[b] || a - b);
     const nnf = this.ints('nnf', w * h);
     const isTarget = new Uint8Array(w * h);
@@ -260,8 +288,9 @@ export class PatchSearch {
       const sorted = Int32Array.from(this.targets, (p) => cost[p]).sort();
       spread = Math.max(1, sorted[Math.floor(sorted.length * 0.75)]);
     }
-    for (const p of this.targets)
-      weight[p] = (evenly ? 1 : Math.exp(-cost[p] / (2 * spread))) * this.rimFactor[p] + 1e-20;
+    this.targets.forEach((p, k) => {
+      weight[p] = (evenly ? 1 : Math.exp(-cost[p] / (2 * spread))) * this.rimFactor[k] + 1e-20;
+    });
     this.k.vote(
       at.img,
       frame.w,

@@ -1,21 +1,21 @@
-import { farAway, squaredDistance } from '../../area';
+import { farAway } from '../../area';
 import type { Random } from '../../random';
 import type { FloatImage } from '../../raster';
 import {
   type Frame,
   type FrameRules,
   indicesOf,
-  makeFrame,
   mayTake,
   nearestSource,
   nothingToDrawFrom,
   pixelBytes,
   role,
-  shrink,
+  squaredDepth,
   usableCentres,
 } from './frame';
+import { makeFrame, shrink } from './levels';
 import { nudgeShifts, refineMap } from './refine';
-import { cutSeams, frequentShifts, type ShiftMap } from './seam-cut';
+import { boxOfLabels, cutSeams, frequentShifts, LabelSets, type ShiftMap } from './seam-cut';
 import { PatchSearch, refineSources } from './search';
 
 /** Hole half-thickness in pixels at which the pyramid stops, and patch radius (9×9). */
@@ -86,11 +86,9 @@ function firstLevel(image: FloatImage, roles: Uint8Array, { isThin, rules }: Sol
 }
 
 /** How often the picture is halved until the hole is as thin as the patches. */
-function halvings({ w, h, hole, known }: Pick<Frame, 'w' | 'h' | 'hole' | 'known'>, isThin: boolean): number {
+function halvings(frame: Pick<Frame, 'w' | 'h' | 'hole' | 'known'>, isThin: boolean): number {
   let most = 1;
-  squaredDistance(known, w, h).forEach((d, i) => {
-    if (hole[i] && d > most && d < farAway) most = d;
-  });
+  for (const d of squaredDepth(frame)) if (d > most && d < farAway) most = d;
   const enough = isThin ? coarseEnoughPx.thin : coarseEnoughPx.compact;
   return Math.max(0, Math.ceil(Math.log2(Math.sqrt(most) / enough)));
 }
@@ -169,7 +167,7 @@ function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array): ShiftMa
     label[p] = shifts.length;
     shifts.push({ dx: (q % frame.w) - (p % frame.w), dy: Math.floor(q / frame.w) - Math.floor(p / frame.w) });
   }
-  return cutSeams(frame, { shifts, label }, guide, 2, () => true);
+  return cutSeams(frame, { shifts, label }, guide, 2, null);
 }
 
 function colourDistance(a: Uint8Array, p: number, b: Uint8Array, q: number): number {
@@ -178,23 +176,15 @@ function colourDistance(a: Uint8Array, p: number, b: Uint8Array, q: number): num
   return sum;
 }
 
-/** Whether a label occurs within `reach` pixels of a pixel: seams move a little, pieces stay where they are. */
-function nearLabels(frame: Frame, map: ShiftMap, reach: number): (pixel: number, label: number) => boolean {
-  const { w, h } = frame;
-  const words = Math.ceil(map.shifts.length / 32);
-  let bits = new Int32Array(w * h * words);
-  for (let p = 0; p < map.label.length; p++)
-    if (map.label[p] >= 0) bits[p * words + (map.label[p] >> 5)] |= 1 << (map.label[p] & 31);
-  for (const step of [1, w]) {
-    const out = new Int32Array(bits.length);
-    for (const p of indicesOf(frame.hole)) {
-      for (let d = -reach; d <= reach; d++) {
-        const q = p + d * step;
-        if (q < 0 || q >= w * h || (step === 1 && Math.floor(q / w) !== Math.floor(p / w))) continue;
-        for (let k = 0; k < words; k++) out[p * words + k] |= bits[q * words + k];
-      }
+/** Labels that occur near a pixel: seams move a little, pieces stay where they are. */
+function nearLabels(frame: Frame, map: ShiftMap, reach: number): LabelSets {
+  const box = boxOfLabels(frame, map.label);
+  const sets = new LabelSets(box, map.shifts.length);
+  for (let y = 0; y < box.h; y++)
+    for (let x = 0; x < box.w; x++) {
+      const l = map.label[(box.y + y) * frame.w + box.x + x];
+      if (l >= 0) sets.add(x, y, l);
     }
-    bits = out;
-  }
-  return (p, l) => (bits[p * words + (l >> 5)] & (1 << (l & 31))) !== 0;
+  sets.spread(reach);
+  return sets;
 }

@@ -1,7 +1,8 @@
 import { makeRandom } from '../../random';
 import { type FloatImage, makeFloatImage, type Rect } from '../../raster';
 import { computeFill, type FillInput, type FillProgress, type FillSteering, unsteered } from './compute';
-import { type Frame, makeFrame, role } from './frame';
+import { type Frame, role } from './frame';
+import { makeFrame } from './levels';
 import { planPieces } from './pieces';
 
 /** Fills part of one small picture, for tests: the plan and its windows are cut out of it. */

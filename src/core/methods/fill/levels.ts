@@ -1,0 +1,135 @@
+import { framesWasm, instantiateKernel } from '../../kernels';
+import type { FloatImage } from '../../raster';
+import { type Frame, type FrameRules, leastSlack, pixelBytes, role } from './frame';
+
+interface Kernel {
+  release(): void;
+  beginFrame(w: number, h: number, radius: number, featureGain: number): number;
+  inputRow(): number;
+  contentRow(): number;
+  takeRow(y: number): void;
+  endRows(): void;
+  finishRow(y: number): number;
+  beginHalving(w: number): number;
+  fineRow(k: number): number;
+  seenRow(k: number): number;
+  halveRows(): number;
+  halvedKnown(): number;
+}
+
+let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+
+/** Weight of the texture features against colour. */
+const featureGain = 6;
+
+/** The finest level from float pixels and each pixel's {@link role}.
+ *  The features are the mean |∂x| and |∂y| of luma over known pixels in a box; they tell textures apart that have the same
+ *  mean colour (Newson et al. 2014, Video Inpainting of Complex Scenes, doi:10.1137/140954933, section 3.2).
+ *  @throws RangeError when memory is short */
+export function makeFrame(
+  image: FloatImage,
+  roles: Uint8Array,
+  radius: number,
+  rules: FrameRules | null = null,
+): Frame {
+  const { w, h } = image.rect;
+  const img = new Uint8Array(w * h * pixelBytes);
+  const hole = new Uint8Array(w * h);
+  const known = new Uint8Array(w * h);
+  const source = new Uint8Array(w * h);
+  for (let i = 0; i < roles.length; i++) {
+    const r = roles[i];
+    if (r === role.target) hole[i] = 1;
+    else if (r !== role.void) known[i] = 1;
+    if (r === role.source) source[i] = 1;
+  }
+  kernel ??= instantiateKernel<Kernel>(framesWasm);
+  const k = kernel;
+  k.release();
+  if (!k.beginFrame(w, h, radius, featureGain)) throw new RangeError('The frame kernel ran out of memory.');
+  const input = new Float32Array(k.memory.buffer, k.inputRow(), 4 * w);
+  const content = new Uint8Array(k.memory.buffer, k.contentRow(), w);
+  const finish = (y: number) =>
+    img.set(new Uint8Array(k.memory.buffer, k.finishRow(y), w * pixelBytes), y * w * pixelBytes);
+  for (let y = 0; y < h; y++) {
+    input.set(image.data.subarray(4 * y * w, 4 * (y + 1) * w));
+    content.set(known.subarray(y * w, (y + 1) * w));
+    k.takeRow(y);
+    // The steps of a row are known once the row below it is in.
+    if (y - 1 - radius >= 0) finish(y - 1 - radius);
+  }
+  k.endRows();
+  for (let y = Math.max(0, h - 1 - radius); y < h; y++) finish(y);
+  return { w, h, img, hole, known, source, rules };
+}
+
+/** The next coarser level: known pixels only, by 1-3-3-1 in both directions. A pixel is hole when any child is, and a
+ *  source only when all children are. @throws RangeError when memory is short */
+export function shrink(fine: Frame): Frame {
+  const w = fine.w >> 1;
+  const h = fine.h >> 1;
+  const img = new Uint8Array(w * h * pixelBytes);
+  const hole = new Uint8Array(w * h);
+  const known = new Uint8Array(w * h);
+  const source = new Uint8Array(w * h);
+  kernel ??= instantiateKernel<Kernel>(framesWasm);
+  const k = kernel;
+  k.release();
+  if (!k.beginHalving(fine.w)) throw new RangeError('The frame kernel ran out of memory.');
+  const memory = k.memory.buffer;
+  const rows = [0, 1, 2, 3].map((row) => ({
+    pixels: new Uint8Array(memory, k.fineRow(row), fine.w * pixelBytes),
+    seen: new Uint8Array(memory, k.seenRow(row), fine.w),
+  }));
+  for (let y = 0; y < h; y++) {
+    for (const [row, { pixels, seen }] of rows.entries()) {
+      const from = 2 * y + row - 1;
+      if (from < 0 || from >= fine.h) seen.fill(0);
+      else {
+        pixels.set(fine.img.subarray(from * fine.w * pixelBytes, (from + 1) * fine.w * pixelBytes));
+        seen.set(fine.known.subarray(from * fine.w, (from + 1) * fine.w));
+      }
+    }
+    img.set(new Uint8Array(memory, k.halveRows(), w * pixelBytes), y * w * pixelBytes);
+    known.set(new Uint8Array(memory, k.halvedKnown(), w), y * w);
+  }
+  eachQuad(fine.w, w, h, (i, a, b) => {
+    hole[i] = fine.hole[a] | fine.hole[a + 1] | fine.hole[b] | fine.hole[b + 1];
+    source[i] = fine.source[a] & fine.source[a + 1] & fine.source[b] & fine.source[b + 1];
+    if (hole[i]) known[i] = 0;
+  });
+  return { w, h, img, hole, known, source, rules: fine.rules && shrinkRules(fine.rules, fine.w, w, h) };
+}
+
+function shrinkRules(rules: FrameRules, fineW: number, w: number, h: number): FrameRules {
+  const index = new Uint8Array(w * h);
+  const mean = (of: Float32Array) => {
+    const out = new Float32Array(w * h);
+    eachQuad(fineW, w, h, (i, a, b) => {
+      out[i] = (of[a] + of[a + 1] + of[b] + of[b + 1]) / 8;
+    });
+    return out;
+  };
+  // Later rules are the narrower ones.
+  eachQuad(fineW, w, h, (i, a, b) => {
+    index[i] = Math.max(rules.index[a], rules.index[a + 1], rules.index[b], rules.index[b + 1]);
+  });
+  return {
+    index,
+    list: rules.list.map((r) => ({ ...r, slack: Math.max(leastSlack, r.slack / 2) })),
+    home: rules.home && { x: mean(rules.home.x), y: mean(rules.home.y) },
+  };
+}
+
+function eachQuad(
+  fineW: number,
+  w: number,
+  h: number,
+  visit: (i: number, a: number, b: number) => void,
+): void {
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const a = 2 * y * fineW + 2 * x;
+      visit(y * w + x, a, a + fineW);
+    }
+}
