@@ -201,22 +201,34 @@ export function vote(img: usize, w: i32, h: i32, holes: usize, n: i32, nnf: usiz
   }
 }
 
-/** The source whose patch agrees best with what is known of the patch round p. @returns −1 when there is no source. */
-export function bestByKnown(img: usize, w: i32, h: i32, known: usize, sources: usize, n: i32, p: i32, r: i32): i32 {
+/** The source whose patch agrees best with what is known of the patch round p. @param scratch  24 bytes for each pixel of
+ *  a patch. @returns −1 when there is no source. */
+export function bestByKnown(img: usize, w: i32, h: i32, known: usize, sources: usize, n: i32, p: i32, r: i32, scratch: usize): i32 {
   const px = p % w, py = p / w;
   const rule = ruleOf(p);
+  // What is known: where it lies from p in bytes, and its values in 16 bits.
+  const side = 2 * r + 1;
+  const values = scratch + <usize>(((side * side + 1) & ~1) << 3);
+  let count = 0;
+  for (let dy = max(-r, -py); dy <= min(r, h - 1 - py); dy++)
+    for (let dx = max(-r, -px); dx <= min(r, w - 1 - px); dx++) {
+      const shift = dy * w + dx;
+      if (load<u8>(known + <usize>(p + shift)) == 0) continue;
+      store<i32>(scratch + (<usize>count << 2), shift << 3);
+      v128.store(values + (<usize>count << 4), wide(img + (<usize>(p + shift) << 3)));
+      count++;
+    }
   let best = i32.MAX_VALUE, found = -1;
   for (let k = 0; k < n; k++) {
     const q = load<i32>(sources + (<usize>k << 2));
     if (rule && !keeps(rule, w, p, q)) continue;
+    const at = img + (<usize>q << 3);
     let total: i32 = 0;
-    for (let dy = -r; dy <= r && total < best; dy++) {
-      if (py + dy < 0 || py + dy >= h) continue;
+    for (let j = 0; j < count && total < best; ) {
+      const end = min(count, j + CHECKED);
       let sum = i32x4.splat(0);
-      for (let dx = max(-r, -px); dx <= min(r, w - 1 - px); dx++) {
-        const shift = dy * w + dx;
-        if (load<u8>(known + <usize>(p + shift)) == 0) continue;
-        const d = i16x8.sub(wide(img + (<usize>(p + shift) << 3)), wide(img + (<usize>(q + shift) << 3)));
+      for (; j < end; j++) {
+        const d = i16x8.sub(v128.load(values + (<usize>j << 4)), wide(at + <usize>load<i32>(scratch + (<usize>j << 2))));
         sum = i32x4.add(sum, i32x4.dot_i16x8_s(d, d));
       }
       total += i32x4.extract_lane(sum, 0) + i32x4.extract_lane(sum, 1) + i32x4.extract_lane(sum, 2) + i32x4.extract_lane(sum, 3);
@@ -225,3 +237,6 @@ export function bestByKnown(img: usize, w: i32, h: i32, known: usize, sources: u
   }
   return found;
 }
+
+// After so many pixels of a patch it is asked whether the rest is worth while.
+const CHECKED: i32 = 12;

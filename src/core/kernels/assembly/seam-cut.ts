@@ -260,14 +260,16 @@ const JOIN_GAIN: i32 = 260, PLAIN: i32 = 120;
  *  @param costs    i32 a node of a label's box; 2³⁰ or more forbids
  *  @param count    number of labels
  *  @returns nodes that changed */
-export function expand(img: usize, framePixels: i32, w: i32, h: i32, frame: usize, label: usize, shifts: usize, tables: usize, costs: usize, count: i32): i32 {
+export function expand(img: usize, framePixels: i32, w: i32, h: i32, frame: usize, label: usize, shifts: usize, tables: usize, costs: usize, count: i32, usedOnly: bool): i32 {
   let changed = 0;
   lastPixel = framePixels - 1;
+  const n = w * h;
   nodes = frame; labels = label; shiftOf = shifts; costTables = tables; allCosts = costs;
   for (alpha = 0; alpha < count; alpha++) {
     const table = tableOf(alpha);
     const left = max(0, load<i32>(table) - 1), top = max(0, load<i32>(table, 4) - 1), right = min(w, load<i32>(table, 8) + 1), bottom = min(h, load<i32>(table, 12) + 1);
     if (load<i32>(table, 8) <= load<i32>(table)) continue;
+    if (usedOnly && !isUsed(alpha, label, n)) continue;
     gw = right - left;
     gn = gw * (bottom - top);
     shiftA = load<i32>(shifts + (<usize>alpha << 2));
@@ -308,6 +310,11 @@ export function expand(img: usize, framePixels: i32, w: i32, h: i32, frame: usiz
 }
 
 const FORBIDDEN: i32 = 1 << 30;
+
+function isUsed(l: i32, label: usize, n: i32): bool {
+  for (let i = 0; i < n; i++) if (load<i32>(label + (<usize>i << 2)) == l) return true;
+  return false;
+}
 
 // What the sweep in hand works on; `free` says of each node of the graph whether it may change.
 let nodes: usize = 0, labels: usize = 0, shiftOf: usize = 0, costTables: usize = 0, allCosts: usize = 0;

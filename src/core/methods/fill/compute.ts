@@ -144,14 +144,17 @@ function fillPiece(
   const field = correctionField(atlas.image, atlas.roles, map);
   followGrain(atlas.image, atlas.roles, map, field);
   const part = render(plan, k, image, roles, atlas, map, field);
-  matchDetail(
-    image,
-    roles.map((r) => (r === role.source ? 1 : 0)),
-    part.image,
-    Uint8Array.from({ length: box.w * box.h }, (_, i) => (Number.isNaN(part.origin[2 * i]) ? 0 : 1)),
-  );
+  const filled = new Uint8Array(box.w * box.h);
+  for (let i = 0; i < filled.length; i++) if (!Number.isNaN(part.origin[2 * i])) filled[i] = 1;
+  matchDetail(image, sourcesOf(roles), part.image, filled);
   onProgress('blending', 1);
   return part;
+}
+
+function sourcesOf(roles: Uint8Array): Uint8Array {
+  const out = new Uint8Array(roles.length);
+  for (let i = 0; i < out.length; i++) if (roles[i] === role.source) out[i] = 1;
+  return out;
 }
 
 /** Edges that were only seen must not stand in the way: where nothing can be drawn from along them, they do not count. */
@@ -249,7 +252,7 @@ function render(
   const { w, h } = atlas.ground;
   const out = makeFloatImage(box);
   const origin = new Float32Array(box.w * box.h * 2).fill(Number.NaN);
-  const usable = atlas.isPlain ? null : Uint8Array.from(roles, (r) => (r === role.source ? 1 : 0));
+  const usable = atlas.isPlain ? null : sourcesOf(roles);
   const tone = new Float32Array(4);
   for (let y = 0; y < box.h; y++)
     for (let x = 0; x < box.w; x++) {

@@ -59,7 +59,7 @@ const planeRoom = 1.5;
 /** From the surroundings: what lies round the area is continued into it. */
 export const fill: MethodDefinition = {
   id: 'fill',
-  version: 4,
+  version: 5,
   title: 'Fill',
   says: 'Continues what lies round the area into it.',
   parameters: [reach, mirror, turn, scale],

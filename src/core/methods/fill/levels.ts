@@ -34,15 +34,7 @@ export function makeFrame(
 ): Frame {
   const { w, h } = image.rect;
   const img = new Uint8Array(w * h * pixelBytes);
-  const hole = new Uint8Array(w * h);
-  const known = new Uint8Array(w * h);
-  const source = new Uint8Array(w * h);
-  for (let i = 0; i < roles.length; i++) {
-    const r = roles[i];
-    if (r === role.target) hole[i] = 1;
-    else if (r !== role.void) known[i] = 1;
-    if (r === role.source) source[i] = 1;
-  }
+  const masks = masksOf(roles);
   kernel ??= instantiateKernel<Kernel>(framesWasm);
   const k = kernel;
   k.release();
@@ -53,14 +45,27 @@ export function makeFrame(
     img.set(new Uint8Array(k.memory.buffer, k.finishRow(y), w * pixelBytes), y * w * pixelBytes);
   for (let y = 0; y < h; y++) {
     input.set(image.data.subarray(4 * y * w, 4 * (y + 1) * w));
-    content.set(known.subarray(y * w, (y + 1) * w));
+    content.set(masks.known.subarray(y * w, (y + 1) * w));
     k.takeRow(y);
     // The steps of a row are known once the row below it is in.
     if (y - 1 - radius >= 0) finish(y - 1 - radius);
   }
   k.endRows();
   for (let y = Math.max(0, h - 1 - radius); y < h; y++) finish(y);
-  return { w, h, img, hole, known, source, rules };
+  return { w, h, img, ...masks, rules };
+}
+
+export function masksOf(roles: Uint8Array): Pick<Frame, 'hole' | 'known' | 'source'> {
+  const hole = new Uint8Array(roles.length);
+  const known = new Uint8Array(roles.length);
+  const source = new Uint8Array(roles.length);
+  for (let i = 0; i < roles.length; i++) {
+    const r = roles[i];
+    if (r === role.target) hole[i] = 1;
+    else if (r !== role.void) known[i] = 1;
+    if (r === role.source) source[i] = 1;
+  }
+  return { hole, known, source };
 }
 
 /** The next coarser level: known pixels only, by 1-3-3-1 in both directions. A pixel is hole when any child is, and a

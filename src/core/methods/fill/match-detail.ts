@@ -7,10 +7,10 @@ const sigmaPx = 2.5;
 const nearestPx = 3;
 const farthestPx = 50;
 /** Of the difference, in octaves, so much is made up for: the surroundings tell what was there about as well as the sources do, and what
- *  lies between the two is nearest to it. */
-const share = 0.65;
+ *  lies between the two is nearest to it. More where detail is missing, for a search prefers what is smooth. */
+const share = { missing: 0.75, surplus: 0.65 };
 /** Differences up to so many octaves say nothing. */
-const deadOctaves = 0.06;
+const deadOctaves = { missing: 0.03, surplus: 0.06 };
 const leastGain = 0.8;
 const mostGain = 1.3;
 /** The gain sets in within so many pixels from the rim, so that joins stay as they are. */
@@ -51,8 +51,9 @@ export function matchDetail(
   }
   if (mine.count < leastFilled || others.count < leastAround) return 1;
   const octaves = 0.5 * Math.log2((others.mean() + floor) / (mine.mean() + floor));
-  const clear = Math.sign(octaves) * Math.max(0, Math.abs(octaves) - deadOctaves);
-  const gain = Math.min(mostGain, Math.max(leastGain, 2 ** (share * clear)));
+  const kind = octaves > 0 ? 'missing' : 'surplus';
+  const clear = Math.sign(octaves) * Math.max(0, Math.abs(octaves) - deadOctaves[kind]);
+  const gain = Math.min(mostGain, Math.max(leastGain, 2 ** (share[kind] * clear)));
   if (gain === 1) return 1;
   const deep = squaredDistance(
     own.map((v) => 1 - v),
@@ -99,13 +100,13 @@ function composite(
       if (inPart && filled[v * part.rect.w + u]) {
         own[i] = 1;
         const p = 4 * (v * part.rect.w + u);
-        values.set(part.data.subarray(p, p + 4), 4 * i);
+        for (let c = 0; c < 4; c++) values[4 * i + c] = part.data[p + c];
         continue;
       }
       const k = (rect.y + y - window.rect.y) * window.rect.w + rect.x + x - window.rect.x;
       if (!known[k]) continue;
       around[i] = 1;
-      values.set(window.data.subarray(4 * k, 4 * k + 4), 4 * i);
+      for (let c = 0; c < 4; c++) values[4 * i + c] = window.data[4 * k + c];
     }
   return { values, own, around };
 }

@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import { makeRandom } from '../../random';
 import { pixelBytes } from './frame';
 import { cutSeams, frequentShifts, LabelSets } from './seam-cut';
 import { boxHole, frameOf, noisy } from './testing';
@@ -74,6 +75,30 @@ describe('seam cut', () => {
     cut.label.forEach((l, p) => {
       if (l === 2 || (l === 1 && p % 60 <= 26)) throw new Error(`label ${l} at ${p}`);
     });
+  });
+
+  test('sets of labels spread to all pixels within reach, rows and columns alike', () => {
+    const [w, h, labels, reach] = [13, 9, 70, 2];
+    const random = makeRandom(8);
+    const sets = new LabelSets({ w, h }, labels);
+    const plain = Array.from({ length: w * h }, () => new Set<number>());
+    for (let k = 0; k < 60; k++) {
+      const [p, l] = [random.below(w * h), random.below(labels)];
+      sets.add(p % w, Math.floor(p / w), l);
+      plain[p].add(l);
+    }
+    sets.spread(reach);
+    for (let p = 0; p < w * h; p++) {
+      const [x, y] = [p % w, Math.floor(p / w)];
+      const wanted = new Set<number>();
+      plain.forEach((own, q) => {
+        if (Math.abs((q % w) - x) <= reach && Math.abs(Math.floor(q / w) - y) <= reach)
+          for (const l of own) wanted.add(l);
+      });
+      const got: number[] = [];
+      sets.each(x, y, (l) => got.push(l));
+      expect(got).toEqual([...wanted].sort((a, b) => a - b));
+    }
   });
 
   test('frequent shifts come most frequent first, near twins left out', () => {

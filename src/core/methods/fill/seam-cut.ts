@@ -17,6 +17,7 @@ interface Kernel {
     tables: number,
     costs: number,
     count: number,
+    usedOnly: number,
   ): number;
   sumGuide(
     guide: number,
@@ -65,6 +66,8 @@ export interface ShiftMap {
 /** Of the texture features against colour, in the data term. */
 const textureWeight = 0.5;
 const forbidden = 1 << 30;
+/** A pixel chooses among so many labels, those that agree best with the guide. */
+const mostChoices = 12;
 
 /** Chooses shifts for the hole so that the pieces agree with the guide and join where the join shows least.
  *
@@ -76,6 +79,8 @@ const forbidden = 1 << 30;
  *  doi:10.1109/34.969114) on augmenting paths (Boykov & Kolmogorov 2004, doi:10.1109/TPAMI.2004.60).
  *
  *  @param start    labels to begin with, all allowed
+ *  Of many labels, only the {@link mostChoices} that agree best with the guide are open to a pixel; from the second sweep on,
+ *  only labels that some pixel has.
  *  @param choice   which labels a pixel may take, null: any; one that {@link mayTake} forbids is never taken
  *  @param guide    picture to be near to, or null: then only joins count
  *  Cost: a label's graph covers the box of the pixels that may take it.
@@ -157,12 +162,28 @@ export function cutSeams(
         workAt,
         textureWeight,
       );
+  if (guide) keepCheapest(costs, labels, n);
   for (let sweep = 0; sweep < sweeps; sweep++)
-    if (k.expand(imgAt, fw * fh, box.w, box.h, frameAt, labelAt, shiftsAt, tablesAt, costsAt, count) === 0)
+    if (
+      k.expand(imgAt, fw * fh, box.w, box.h, frameAt, labelAt, shiftsAt, tablesAt, costsAt, count, sweep) ===
+      0
+    )
       break;
   const out = new Int32Array(start.label.length).fill(-1);
   for (let i = 0; i < n; i++) if (nodes[i] >= 0) out[nodes[i]] = labels[i];
   return { shifts: start.shifts, label: out };
+}
+
+/** Leaves each pixel the labels that cost it least, and the one that it has. */
+function keepCheapest(costs: Int32Array, labels: Int32Array, n: number): void {
+  const own = new Int32Array(costs.length / n);
+  if (own.length <= mostChoices) return;
+  for (let i = 0; i < n; i++) {
+    for (let l = 0; l < own.length; l++) own[l] = costs[l * n + i];
+    const limit = own.sort()[mostChoices - 1];
+    for (let l = 0, at = i; at < costs.length; l++, at += n)
+      if (costs[at] > limit && l !== labels[i]) costs[at] = forbidden;
+  }
 }
 
 /** For each label, where those are that may take it, and where their costs begin. */

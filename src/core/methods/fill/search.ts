@@ -60,6 +60,7 @@ interface Kernel {
     n: number,
     p: number,
     r: number,
+    scratch: number,
   ): number;
 }
 
@@ -219,6 +220,7 @@ export class PatchSearch {
       for (let i = 0; i < mostSources; i++) candidates[i] = all[this.random.below(all.length)];
     }
     const listAt = this.k.claim(candidates.length * 4);
+    const scratchAt = this.k.claim(((2 * this.radius + 1) ** 2 + 1) * 24);
     new Int32Array(this.k.memory.buffer, listAt, candidates.length).set(candidates);
     const known = this.bytes('known', w * h);
     known.set(this.frame.known);
@@ -238,6 +240,7 @@ export class PatchSearch {
         candidates.length,
         p,
         this.radius,
+        scratchAt,
       );
       if (best < 0) continue;
       const img = this.bytes('img', w * h * pixelBytes);

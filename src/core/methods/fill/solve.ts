@@ -9,11 +9,10 @@ import {
   nearestSource,
   nothingToDrawFrom,
   pixelBytes,
-  role,
   squaredDepth,
   usableCentres,
 } from './frame';
-import { makeFrame, shrink } from './levels';
+import { makeFrame, masksOf, shrink } from './levels';
 import { nudgeShifts, refineMap } from './refine';
 import { boxOfLabels, cutSeams, frequentShifts, LabelSets, type ShiftMap } from './seam-cut';
 import { PatchSearch, refineSources } from './search';
@@ -79,9 +78,7 @@ export function solveShifts(
 /** The coarser the search starts, the wider the surroundings that tell textures apart. */
 function firstLevel(image: FloatImage, roles: Uint8Array, { isThin, rules }: SolveOptions): Frame {
   const { w, h } = image.rect;
-  const hole = roles.map((r) => (r === role.target ? 1 : 0));
-  const known = roles.map((r) => (r === role.context || r === role.source ? 1 : 0));
-  const wanted = halvings({ w, h, hole, known }, isThin);
+  const wanted = halvings({ w, h, ...masksOf(roles) }, isThin);
   return makeFrame(image, roles, wanted > 2 ? 2 ** (wanted - 1) : patchRadius, rules);
 }
 

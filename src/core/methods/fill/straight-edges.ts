@@ -1,6 +1,6 @@
 import { squaredDistance } from '../../area';
 import type { GuideLine } from '../../job/types';
-import type { FloatImage } from '../../raster';
+import { type FloatImage, grow, intersect, type Rect } from '../../raster';
 import { boxOfTargets, role } from './frame';
 
 /** The hole's longer side is brought to about this many pixels before edges are looked for. */
@@ -36,8 +36,9 @@ interface EdgePoint {
 export function straightEdges(image: FloatImage, roles: Uint8Array, w: number, h: number): GuideLine[] {
   const box = boxOfTargets(roles, image.rect.w);
   const scale = Math.max(1, Math.round(Math.max(box.w, box.h) / workingSidePx));
-  const small = reduce(image, roles, w, h, scale);
   const reach = Math.max(16, Math.min(60, Math.round((0.5 * Math.max(box.w, box.h)) / scale)));
+  const seen = intersect(grow(box, (reach + 4) * scale), { x: 0, y: 0, w, h });
+  const small = reduce(image, roles, seen, scale);
   let points = edgePoints(small, reach);
   const ballot = new Ballot(small, points);
   const found: GuideLine[] = [];
@@ -50,11 +51,12 @@ export function straightEdges(image: FloatImage, roles: Uint8Array, w: number, h
     if (!line) break;
     const fitted = confirmed(line, points, small, reach);
     if (fitted) {
-      const [x0, y0, x1, y1] = fitted.map((v) => v * scale + (scale - 1) / 2);
+      const [x0, y0, x1, y1] = fitted.map((v, k) => (k % 2 ? seen.y : seen.x) + v * scale + (scale - 1) / 2);
       found.push([x0, y0, x1, y1]);
     }
+    const isOn = belonging(line, 2 * offLinePx);
     points = points.filter((p) => {
-      if (!belongs(p, line, 2 * offLinePx)) return true;
+      if (!isOn(p)) return true;
       ballot.withdraw(p);
       return false;
     });
@@ -70,8 +72,9 @@ interface Small {
   readonly hole: Uint8Array;
 }
 
-function reduce(image: FloatImage, roles: Uint8Array, w: number, h: number, scale: number): Small {
-  const [sw, sh] = [Math.floor(w / scale), Math.floor(h / scale)];
+/** Part of the picture by means of scale × scale pixels. */
+function reduce(image: FloatImage, roles: Uint8Array, part: Rect, scale: number): Small {
+  const [sw, sh] = [Math.floor(part.w / scale), Math.floor(part.h / scale)];
   const luma = new Float32Array(sw * sh);
   const known = new Uint8Array(sw * sh);
   const hole = new Uint8Array(sw * sh);
@@ -81,7 +84,7 @@ function reduce(image: FloatImage, roles: Uint8Array, w: number, h: number, scal
       let count = 0;
       for (let v = y * scale; v < (y + 1) * scale; v++)
         for (let u = x * scale; u < (x + 1) * scale; u++) {
-          const p = v * image.rect.w + u;
+          const p = (part.y + v) * image.rect.w + part.x + u;
           if (roles[p] === role.target) hole[y * sw + x] = 1;
           if (roles[p] !== role.source && roles[p] !== role.context) continue;
           sum += 76.2 * image.data[4 * p] + 149.7 * image.data[4 * p + 1] + 29.1 * image.data[4 * p + 2];
@@ -201,16 +204,19 @@ class Ballot {
   }
 }
 
-function belongs(p: EdgePoint, { angle, distance }: Line, offPx: number): boolean {
-  const turn = Math.abs(((p.angle - angle + 3 * Math.PI) % (2 * Math.PI)) - Math.PI);
-  return turn <= offAngle && Math.abs(p.x * Math.cos(angle) + p.y * Math.sin(angle) - distance) <= offPx;
+/** Whether a point lies on a line and points as it does. */
+function belonging({ angle, distance }: Line, offPx: number): (p: EdgePoint) => boolean {
+  const [c, s] = [Math.cos(angle), Math.sin(angle)];
+  return (p) =>
+    Math.abs(p.x * c + p.y * s - distance) <= offPx &&
+    Math.abs(((p.angle - angle + 3 * Math.PI) % (2 * Math.PI)) - Math.PI) <= offAngle;
 }
 
 /** The line through its points, when it crosses the hole and is seen on both sides of it. */
 function confirmed(line: Line, points: readonly EdgePoint[], small: Small, reach: number): GuideLine | null {
   let now = line;
   for (let round = 0; round < 3; round++) {
-    const own = points.filter((p) => belongs(p, now, round === 0 ? 2 * offLinePx : offLinePx));
+    const own = points.filter(belonging(now, round === 0 ? 2 * offLinePx : offLinePx));
     const crossing = crossingOf(now, small);
     if (!crossing || own.length < 2 * leastSupportPx) return null;
     const [c, s] = [Math.cos(now.angle), Math.sin(now.angle)];

@@ -1,0 +1,139 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { squaredDistance } from '../../area';
+import { makeRandom } from '../../random';
+import { type FloatImage, makeFloatImage } from '../../raster';
+import { type Frame, pixelBytes, role, squaredDepth, targetCentres, usableCentres } from './frame';
+import { makeFrame, shrink } from './levels';
+
+/** A noisy picture whose pixels are anything, by chance. */
+function scene(w: number, h: number, seed: number): { image: FloatImage; roles: Uint8Array } {
+  const random = makeRandom(seed);
+  const image = makeFloatImage({ x: 0, y: 0, w, h });
+  for (let i = 0; i < image.data.length; i++) image.data[i] = i % 4 === 3 ? 1 : random.below(256) / 255;
+  const roles = new Uint8Array(w * h).fill(role.source);
+  for (let k = 0; k < 1 + (w * h) / 40; k++) roles[random.below(w * h)] = random.below(4);
+  return { image, roles };
+}
+
+const sizes = fc.record({
+  w: fc.integer({ min: 2, max: 30 }),
+  h: fc.integer({ min: 2, max: 30 }),
+  seed: fc.integer({ min: 1, max: 1e6 }),
+});
+const isContent = (r: number) => r === role.context || r === role.source;
+
+/** Both features of a pixel, straight from their definition. */
+function featuresOf({ rect: { w, h }, data }: FloatImage, roles: Uint8Array, radius: number, p: number) {
+  const luma = (i: number) =>
+    Math.fround(76.245 * data[4 * i] + 149.685 * data[4 * i + 1] + 29.07 * data[4 * i + 2]);
+  const [px, py] = [p % w, Math.floor(p / w)];
+  const sums = [0, 0];
+  let count = 0;
+  for (let y = Math.max(0, py - radius); y <= Math.min(h - 1, py + radius); y++)
+    for (let x = Math.max(0, px - radius); x <= Math.min(w - 1, px + radius); x++) {
+      const i = y * w + x;
+      const [right, below] = [x + 1 < w ? i + 1 : i, y + 1 < h ? i + w : i];
+      if (![i, right, below].every((q) => isContent(roles[q]))) continue;
+      sums[0] += Math.abs(luma(right) - luma(i));
+      sums[1] += Math.abs(luma(below) - luma(i));
+      count++;
+    }
+  return count === 0 ? [0, 0] : sums.map((v) => Math.min(255, (6 * v) / count));
+}
+
+describe('levels', () => {
+  test('the finest one holds rounded colours and the mean steps round each pixel', () => {
+    fc.assert(
+      fc.property(sizes, fc.integer({ min: 0, max: 9 }), ({ w, h, seed }, radius) => {
+        const { image, roles } = scene(w, h, seed);
+        const frame = makeFrame(image, roles, radius);
+        for (let p = 0; p < w * h; p++) {
+          const own = [...frame.img.subarray(p * pixelBytes, (p + 1) * pixelBytes)];
+          expect(own.slice(0, 3)).toEqual([0, 1, 2].map((c) => Math.round(255 * image.data[4 * p + c])));
+          for (const [f, wanted] of featuresOf(image, roles, radius, p).entries())
+            expect(Math.abs(own[3 + f] - wanted)).toBeLessThan(0.501);
+          expect([frame.hole[p], frame.known[p], frame.source[p]]).toEqual(
+            [roles[p] === role.target, isContent(roles[p]), roles[p] === role.source].map(Number),
+          );
+        }
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  test('a coarser one holds the 1-3-3-1 mean of what is known, hole where any child is, source where all are', () => {
+    fc.assert(
+      fc.property(sizes, ({ w, h, seed }) => {
+        const { image, roles } = scene(w, h, seed);
+        const fine = makeFrame(image, roles, 2);
+        const coarse = shrink(fine);
+        expect([coarse.w, coarse.h]).toEqual([w >> 1, h >> 1]);
+        for (let y = 0; y < coarse.h; y++)
+          for (let x = 0; x < coarse.w; x++) {
+            const i = y * coarse.w + x;
+            const children = [0, 1, w, w + 1].map((d) => 2 * y * w + 2 * x + d);
+            expect(coarse.hole[i]).toBe(Number(children.some((q) => fine.hole[q])));
+            expect(coarse.source[i]).toBe(Number(children.every((q) => fine.source[q])));
+            const wanted = meanOfKnown(fine, x, y);
+            expect(coarse.known[i]).toBe(Number(wanted !== null && !coarse.hole[i]));
+            expect([...coarse.img.subarray(i * pixelBytes, i * pixelBytes + 5)]).toEqual(
+              (wanted ?? [0, 0, 0, 0, 0]).map(Math.round),
+            );
+          }
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  test('patches are whole where every pixel is a source, and are targets where any is hole', () => {
+    fc.assert(
+      fc.property(sizes, fc.integer({ min: 0, max: 5 }), ({ w, h, seed }, radius) => {
+        const { image, roles } = scene(w, h, seed);
+        const frame = makeFrame(image, roles, 2);
+        const usable = usableCentres(frame, radius);
+        const targets = new Set(targetCentres(frame, radius));
+        for (let p = 0; p < w * h; p++) {
+          const [x, y] = [p % w, Math.floor(p / w)];
+          const inside = x >= radius && y >= radius && x < w - radius && y < h - radius;
+          const patch: number[] = [];
+          for (let v = -radius; inside && v <= radius; v++)
+            for (let u = -radius; u <= radius; u++) patch.push(p + v * w + u);
+          expect(usable[p]).toBe(Number(inside && patch.every((q) => frame.source[q])));
+          expect(targets.has(p)).toBe(inside && patch.some((q) => frame.hole[q]));
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+});
+
+test('depth in a hole is the distance to what is known', () => {
+  fc.assert(
+    fc.property(sizes, ({ w, h, seed }) => {
+      const random = makeRandom(seed);
+      const hole = new Uint8Array(w * h);
+      const [x0, y0] = [random.below(w), random.below(h)];
+      for (let y = y0; y < h - random.below(3); y++)
+        for (let x = x0; x < w - random.below(4); x++) hole[y * w + x] = 1;
+      const known = hole.map((v) => 1 - v);
+      const all = squaredDistance(known, w, h);
+      expect(squaredDepth({ hole, known, w, h })).toEqual(all.map((d, i) => (hole[i] ? d : 0)));
+    }),
+  );
+});
+
+function meanOfKnown(fine: Frame, x: number, y: number): number[] | null {
+  const kernel = [1, 3, 3, 1];
+  const sums = [0, 0, 0, 0, 0];
+  let total = 0;
+  for (let v = 0; v < 4; v++)
+    for (let u = 0; u < 4; u++) {
+      const [xx, yy] = [2 * x + u - 1, 2 * y + v - 1];
+      if (xx < 0 || yy < 0 || xx >= fine.w || yy >= fine.h || !fine.known[yy * fine.w + xx]) continue;
+      const weight = kernel[u] * kernel[v];
+      total += weight;
+      for (let c = 0; c < 5; c++) sums[c] += weight * fine.img[(yy * fine.w + xx) * pixelBytes + c];
+    }
+  return total === 0 ? null : sums.map((s) => s / total);
+}
