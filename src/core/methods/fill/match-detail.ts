@@ -5,12 +5,12 @@ import { type FloatImage, gaussianBlur, grow, intersect, type Rect } from '../..
 const sigmaPx = 2.5;
 /** Detail is compared with that of pixels so far from what was filled. */
 const nearestPx = 3;
-const farthestPx = 50;
+const farthestPx = 18;
 /** Of the difference, in octaves, so much is made up for: the surroundings tell what was there about as well as the sources do, and what
  *  lies between the two is nearest to it. More where detail is missing, for a search prefers what is smooth. */
-const share = { missing: 0.75, surplus: 0.65 };
+const share = { missing: 0.9, surplus: 0.65 };
 /** Differences up to so many octaves say nothing. */
-const deadOctaves = { missing: 0.03, surplus: 0.06 };
+const deadOctaves = { missing: 0.02, surplus: 0.06 };
 const leastGain = 0.8;
 const mostGain = 1.3;
 /** The gain sets in within so many pixels from the rim, so that joins stay as they are. */
