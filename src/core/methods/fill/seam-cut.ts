@@ -96,7 +96,7 @@ export function cutSeams(
   const box = boxOfLabels(frame, start.label);
   const n = box.w * box.h;
   const count = start.shifts.length;
-  const tables = choice ? tablesOf(choice, box, count) : wholeTables(box, count);
+  const { ints, total } = choice ? tablesOf(choice, box, count) : wholeTables(box, count);
   kernel ??= instantiateKernel<Kernel>(seamCutWasm);
   const k = kernel;
   k.release();
@@ -111,7 +111,7 @@ export function cutSeams(
   const labelAt = claim(n * 4);
   const shiftsAt = claim(count * 4);
   const tablesAt = claim(count * tableInts * 4);
-  const costsAt = claim(tables.total * 4);
+  const costsAt = claim(total * 4);
   const scratchAt = guide ? claim(2 * (box.w + 6) * (box.h + 6) * 4) : 0;
   const sumsAt = guide ? claim(6 * n * 4) : 0;
   const workAt = guide ? claim(7 * n * 4) : 0;
@@ -122,27 +122,30 @@ export function cutSeams(
   const nodes = new Int32Array(memory, frameAt, n);
   const labels = new Int32Array(memory, labelAt, n);
   new Int32Array(memory, shiftsAt, count).set(start.shifts.map((s) => s.dy * fw + s.dx));
-  new Int32Array(memory, tablesAt, count * tableInts).set(tables.ints);
-  const costs = new Int32Array(memory, costsAt, tables.total).fill(forbidden);
+  new Int32Array(memory, tablesAt, count * tableInts).set(ints);
+  const costs = new Int32Array(memory, costsAt, total).fill(forbidden);
   if (guide) k.sumGuide(guideAt, fw, fh, box.x, box.y, box.w, box.h, sumsAt, scratchAt);
-  for (let y = 0; y < box.h; y++)
-    for (let x = 0; x < box.w; x++) {
-      const i = y * box.w + x;
-      const f = (box.y + y) * fw + box.x + x;
-      const own = start.label[f];
-      nodes[i] = own >= 0 ? f : -1;
-      labels[i] = Math.max(0, own);
-      if (own < 0) continue;
-      const atRim = touchesKnown(frame, f);
-      const price = (l: number) => {
-        const { dx, dy } = start.shifts[l];
-        if (!mayTake(frame, f, dx, dy)) return;
-        const [left, top, right, , from] = tables.ints.subarray(l * tableInts, (l + 1) * tableInts);
-        costs[from + (y - top) * (right - left) + x - left] = atRim ? rimJump(frame, f, dx, dy) : 0;
-      };
-      if (choice) choice.each(x, y, price);
-      else for (let l = 0; l < count; l++) price(l);
-    }
+  let [x, y, f, atRim] = [0, 0, 0, false];
+  /** What a label costs the pixel in hand before anything else. */
+  const price = (l: number) => {
+    const { dx, dy } = start.shifts[l];
+    if (!mayTake(frame, f, dx, dy)) return;
+    const at = l * tableInts;
+    const [left, top, right, from] = [ints[at], ints[at + 1], ints[at + 2], ints[at + 4]];
+    costs[from + (y - top) * (right - left) + x - left] = atRim ? rimJump(frame, f, dx, dy) : 0;
+  };
+  for (let i = 0; i < n; i++) {
+    x = i % box.w;
+    y = (i - x) / box.w;
+    f = (box.y + y) * fw + box.x + x;
+    const own = start.label[f];
+    nodes[i] = own >= 0 ? f : -1;
+    labels[i] = Math.max(0, own);
+    if (own < 0) continue;
+    atRim = touchesKnown(frame, f);
+    if (choice) choice.each(x, y, price);
+    else for (let l = 0; l < count; l++) price(l);
+  }
   if (guide)
     for (const [l, { dx, dy }] of start.shifts.entries())
       k.addGuideCost(
