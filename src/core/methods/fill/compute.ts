@@ -259,16 +259,24 @@ function render(
       if (plan.owner[(box.y + y - plan.box.y) * plan.box.w + box.x + x - plan.box.x] !== k) continue;
       const i = y * box.w + x;
       const [wx, wy] = [box.x + x - rect.x, box.y + y - rect.y];
-      const [gx, gy] = atlas.groundOf(wx, wy)!;
-      const g = Math.round(gy) * w + Math.round(gx);
-      const { dx, dy } = map.shifts[map.label[g]];
-      let [sx, sy] = [wx + dx, wy + dy];
-      if (atlas.isPlain) for (let c = 0; c < 4; c++) tone[c] = field[4 * g + c];
-      else {
+      let [sx, sy] = [0, 0];
+      if (usable) {
+        const [gx, gy] = atlas.groundOf(wx, wy)!;
+        const { dx, dy } = map.shifts[map.label[Math.round(gy) * w + Math.round(gx)]];
         [sx, sy] = atlas.windowOf(...atlas.toGround(gx + dx, gy + dy))!;
         fieldAt(field, w, h, gx, gy, tone);
+        sampleSharp(image, sx, sy, usable, out.data, 4 * i);
+      } else {
+        const p = wy * w + wx;
+        const { dx, dy } = map.shifts[map.label[p]];
+        sx = wx + dx;
+        sy = wy + dy;
+        const from = 4 * (p + dy * w + dx);
+        for (let c = 0; c < 4; c++) {
+          tone[c] = field[4 * p + c];
+          out.data[4 * i + c] = image.data[from + c];
+        }
       }
-      sampleSharp(image, sx, sy, usable, out.data, 4 * i);
       const alpha = out.data[4 * i + 3];
       for (let c = 4 * i; c < 4 * i + 3; c++)
         out.data[c] = Math.max(0, Math.min(alpha, out.data[c] + tone[c - 4 * i]));

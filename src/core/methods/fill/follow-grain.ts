@@ -39,36 +39,30 @@ const stepBins = 16_384;
 export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap, field: Float32Array): void {
   const { w, h } = image.rect;
   const { data } = image;
-  const isKnown = (i: number) => roles[i] === role.context || roles[i] === role.source;
   const weightsOf = kriging(covariances(image, roles));
-  const finished = new Uint8Array(w * h);
+  const known = new Uint8Array(w * h);
   const pixels = new Map<number, number[]>();
   for (let p = 0; p < w * h; p++)
-    if (isKnown(p)) finished[p] = 1;
+    if (roles[p] === role.context || roles[p] === role.source) known[p] = 1;
     else if (roles[p] === role.target) {
       const list = pixels.get(map.label[p]);
       if (list) list.push(p);
       else pixels.set(map.label[p], [p]);
     }
+  const finished = known.slice();
   const carried = new Float32Array(w * h * 4);
   /** 1 where `carried` is known for the piece in hand. */
   const reached = new Uint8Array(w * h);
   const count = offsets.length;
   const across = Int32Array.from(offsets, ([x]) => x);
   const down = Int32Array.from(offsets, ([, y]) => y);
-  const steps = Int32Array.from(map.shifts, (s) => s.dy * w + s.dx);
-  /** What is there, corrected, less what the piece would have there, corrected as at its own pixel. */
-  const difference = (there: number, at: number, continued: number, own: number): number => {
-    const d = data[there] + field[at] - data[continued] - field[own];
-    return d > mostDifference ? mostDifference : Math.max(d, -mostDifference);
-  };
+  const shiftSteps = Int32Array.from(map.shifts, (s) => s.dy * w + s.dx);
   // One piece after the other: what comes later follows what came before.
   for (const [label, members] of [...pixels].sort((a, b) => b[1].length - a[1].length || a[0] - b[0])) {
     const { dx, dy } = map.shifts[label];
     const shift = dy * w + dx;
-    const follow = (p: number): void => {
-      const x = p % w;
-      const y = (p - x) / w;
+    /** Which of a pixel's neighbours say something: reached ones, and finished ones that the piece goes on to. */
+    const neighboursOf = (x: number, y: number): number => {
       let pattern = 0;
       for (let k = 0; k < count; k++) {
         const nx = x + across[k];
@@ -79,29 +73,39 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
         else if (finished[q]) {
           const sx = nx + dx;
           const sy = ny + dy;
-          if (sx >= 0 && sy >= 0 && sx < w && sy < h && isKnown(q + shift)) pattern |= 1 << k;
+          if (sx >= 0 && sy >= 0 && sx < w && sy < h && known[q + shift]) pattern |= 1 << k;
         }
       }
+      return pattern;
+    };
+    const follow = (p: number): void => {
+      const x = p % w;
+      const y = (p - x) / w;
+      const pattern = neighboursOf(x, y);
       const weights = weightsOf(pattern);
+      const own = 4 * p;
       let [red, green, blue] = [0, 0, 0];
-      for (let k = 0; k < count; k++) {
-        if ((pattern & (1 << k)) === 0) continue;
+      for (let left = pattern; left !== 0; left &= left - 1) {
+        const k = 31 - Math.clz32(left & -left);
         const q = p + down[k] * w + across[k];
         const weight = weights[k];
+        const at = 4 * q;
         if (reached[q]) {
-          red += weight * carried[4 * q];
-          green += weight * carried[4 * q + 1];
-          blue += weight * carried[4 * q + 2];
+          red += weight * carried[at];
+          green += weight * carried[at + 1];
+          blue += weight * carried[at + 2];
           continue;
         }
-        const there = isKnown(q) ? q : q + steps[map.label[q]];
-        red += weight * difference(4 * there, 4 * q, 4 * (q + shift), 4 * p);
-        green += weight * difference(4 * there + 1, 4 * q + 1, 4 * (q + shift) + 1, 4 * p + 1);
-        blue += weight * difference(4 * there + 2, 4 * q + 2, 4 * (q + shift) + 2, 4 * p + 2);
+        // What is there, corrected, less what the piece would have there, corrected as at its own pixel.
+        const there = known[q] ? at : 4 * (q + shiftSteps[map.label[q]]);
+        const continued = 4 * (q + shift);
+        red += weight * clipped(data[there] + field[at] - data[continued] - field[own]);
+        green += weight * clipped(data[there + 1] + field[at + 1] - data[continued + 1] - field[own + 1]);
+        blue += weight * clipped(data[there + 2] + field[at + 2] - data[continued + 2] - field[own + 2]);
       }
-      carried[4 * p] = red;
-      carried[4 * p + 1] = green;
-      carried[4 * p + 2] = blue;
+      carried[own] = red;
+      carried[own + 1] = green;
+      carried[own + 2] = blue;
     };
     const rings: number[][] = [];
     let front: number[] = [];
@@ -128,6 +132,9 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
     for (const p of members) finished[p] = 1;
   }
 }
+
+const clipped = (d: number): number =>
+  d > mostDifference ? mostDifference : d < -mostDifference ? -mostDifference : d;
 
 function sides(p: number, w: number, h: number): number[] {
   const x = p % w;
