@@ -133,8 +133,7 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
   }
 }
 
-const clipped = (d: number): number =>
-  d > mostDifference ? mostDifference : d < -mostDifference ? -mostDifference : d;
+const clipped = (d: number): number => Math.min(mostDifference, Math.max(-mostDifference, d));
 
 function sides(p: number, w: number, h: number): number[] {
   const x = p % w;
