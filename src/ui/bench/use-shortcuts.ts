@@ -93,7 +93,7 @@ function resizeMargin(session: Session, by: number): void {
 }
 
 function stepBack(session: Session): void {
-  if (session.view?.cancelGesture()) return;
+  if (session.view?.pointers.cancelGesture()) return;
   const { mark, method, compare, chosen, laying } = session.state;
   if (laying) session.steering.done();
   else if (session.state.sweep) session.sweeping.close();
@@ -123,7 +123,7 @@ function bindings(session: Session): Record<string, (e: KeyboardEvent) => void> 
       if (!e.defaultPrevented && !inField(e)) stepBack(session);
     },
     Enter: (e) => {
-      if (!inField(e) && session.view?.finishGesture()) return;
+      if (!inField(e) && session.view?.pointers.finishGesture()) return;
       const { mark, method, reshaping, laying } = session.state;
       if (laying && !inField(e) && !(e.target as HTMLElement).closest?.('button, a')) {
         session.steering.done();
