@@ -1,0 +1,149 @@
+// V-cycles over all points: relaxation, residuals, and the way between levels. AssemblyScript.
+
+import { weightOf } from './build';
+import { between, claim, count, EDGE, field, firstRun, FREE, giveBack, greatest, lastRun, runFrom, runTo, top } from './levels';
+
+/** Relaxes the points of one colour in a row. @returns the greatest changes so far */
+function relaxRow(l: i32, y: i32, colour: i32, largest: v128): v128 {
+  const w = <i32>field(l, 0), kind = field(l, 2), u = field(l, 3), f = field(l, 4);
+  const row = <usize>w << 4;
+  const quarter = f32x4.splat(0.25);
+  for (let r = firstRun(l, y); r < lastRun(l, y); r++)
+  for (let x = runFrom(l, r) + ((runFrom(l, r) + y + colour) & 1); x < runTo(l, r); x += 2) {
+    const i = <usize>(y * w + x);
+    const k = load<u8>(kind + i);
+    if (k == FREE) {
+      const p = u + (i << 4);
+      let sum = f32x4.add(f32x4.add(v128.load(p - 16), v128.load(p + 16)), f32x4.add(v128.load(p - row), v128.load(p + row)));
+      if (f) sum = f32x4.add(sum, v128.load(f + (i << 4)));
+      const v = f32x4.mul(sum, quarter);
+      largest = f32x4.max(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
+      v128.store(p, v);
+    } else if (k == EDGE) {
+      const p = u + (i << 4);
+      let sum = f ? v128.load(f + (i << 4)) : f32x4.splat(0);
+      let diagonal: f32 = 0;
+      for (let d = 0; d < 4; d++) {
+        const wt = weightOf(l, x, y, d);
+        diagonal += abs<f32>(wt);
+        if (wt <= 0) continue;
+        const q = d == 0 ? p - 16 : d == 1 ? p + 16 : d == 2 ? p - row : p + row;
+        sum = f32x4.add(sum, f32x4.mul(f32x4.splat(wt), v128.load(q)));
+      }
+      if (diagonal == 0) continue;
+      const v = f32x4.mul(sum, f32x4.splat(1 / diagonal));
+      largest = f32x4.max(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
+      v128.store(p, v);
+    }
+  }
+  return largest;
+}
+
+/** One red-black sweep. The black points of a row follow as soon as the red ones round it are done: the same result as
+ *  colour after colour over the whole grid, while the rows are still in the cache. */
+export function sweep(l: i32): f32 {
+  const h = <i32>field(l, 1);
+  let largest = f32x4.splat(0);
+  for (let y = 0; y < h; y++) {
+    largest = relaxRow(l, y, 0, largest);
+    if (y > 0) largest = relaxRow(l, y - 1, 1, largest);
+  }
+  return greatest(relaxRow(l, h - 1, 1, largest));
+}
+
+export function residualRow(l: i32, y: i32, out: usize): void {
+  const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3), f = field(l, 4);
+  const row = <usize>w << 4;
+  memory.fill(out, 0, row);
+  if (y < 0 || y >= h) return;
+  const four = f32x4.splat(4);
+  for (let r = firstRun(l, y); r < lastRun(l, y); r++)
+  for (let x = runFrom(l, r); x < runTo(l, r); x++) {
+    const i = <usize>(y * w + x);
+    const k = load<u8>(kind + i);
+    let rest = f32x4.splat(0);
+    const p = u + (i << 4);
+    if (k == FREE) {
+      rest = f32x4.sub(f32x4.add(f32x4.add(v128.load(p - 16), v128.load(p + 16)), f32x4.add(v128.load(p - row), v128.load(p + row))), f32x4.mul(four, v128.load(p)));
+      if (f) rest = f32x4.add(rest, v128.load(f + (i << 4)));
+    } else if (k == EDGE) {
+      if (f) rest = v128.load(f + (i << 4));
+      const here = v128.load(p);
+      for (let d = 0; d < 4; d++) {
+        const wt = weightOf(l, x, y, d);
+        if (wt < 0) rest = f32x4.add(rest, f32x4.mul(f32x4.splat(wt), here));
+        if (wt <= 0) continue;
+        const q = d == 0 ? p - 16 : d == 1 ? p + 16 : d == 2 ? p - row : p + row;
+        rest = f32x4.add(rest, f32x4.mul(f32x4.splat(wt), f32x4.sub(v128.load(q), here)));
+      }
+    }
+    v128.store(out + (<usize>x << 4), rest);
+  }
+}
+
+export function restrict(l: i32): bool {
+  const w = <i32>field(l, 0);
+  const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), ck = field(l + 1, 2), cf = field(l + 1, 4);
+  const keep = top;
+  const line = <usize>w << 4;
+  let a = claim(line), b = claim(line), c = claim(line);
+  if (!a || !b || !c) return false;
+  residualRow(l, -1, c);
+  const two = f32x4.splat(2), quarter = f32x4.splat(0.25);
+  for (let y = 0; y < ch; y++) {
+    const t = a; a = c; c = t;
+    if (y == 0) residualRow(l, -1, a);
+    residualRow(l, 2 * y, b);
+    residualRow(l, 2 * y + 1, c);
+    for (let r = firstRun(l + 1, y); r < lastRun(l + 1, y); r++)
+    for (let x = runFrom(l + 1, r); x < runTo(l + 1, r); x++) {
+      const j = <usize>(y * cw + x);
+      if ((load<u8>(ck + j) & 1) == 0) continue;
+      const at = <usize>(2 * x) << 4;
+      let sum = f32x4.mul(two, f32x4.add(f32x4.add(v128.load(a + at), v128.load(c + at)), f32x4.mul(two, v128.load(b + at))));
+      if (x > 0) sum = f32x4.add(sum, f32x4.add(f32x4.add(v128.load(a + at - 16), v128.load(c + at - 16)), f32x4.mul(two, v128.load(b + at - 16))));
+      if (2 * x + 1 < w) sum = f32x4.add(sum, f32x4.add(f32x4.add(v128.load(a + at + 16), v128.load(c + at + 16)), f32x4.mul(two, v128.load(b + at + 16))));
+      v128.store(cf + (j << 4), f32x4.mul(sum, quarter));
+    }
+  }
+  giveBack(keep);
+  return true;
+}
+
+function correct(l: i32): f32 {
+  const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3);
+  const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), e = field(l + 1, 3);
+  let largest = f32x4.splat(0);
+  for (let y = 0; y < h; y++) {
+    for (let x = 0; x < w; x++) {
+      const i = <usize>(y * w + x);
+      if ((load<u8>(kind + i) & 1) == 0) continue;
+      const d = between(e, cw, ch, x, y);
+      const p = u + (i << 4);
+      v128.store(p, f32x4.add(v128.load(p), d));
+      largest = f32x4.max(largest, f32x4.abs(d));
+    }
+  }
+  return greatest(largest);
+}
+
+let smoothings: i32 = 1;
+
+/** How often a level is smoothed on the way down, and on the way up. */
+export function smooth(times: i32): void { smoothings = times; }
+
+export function cycle(l: i32): f32 {
+  if (l == count - 1) {
+    let change: f32 = 0;
+    for (let k = 0; k < 80; k++) { change = sweep(l); if (change < 1e-8) break; }
+    return change;
+  }
+  for (let k = 0; k < smoothings; k++) sweep(l);
+  if (!restrict(l)) return 0;
+  memory.fill(field(l + 1, 3), 0, <usize>(<i32>field(l + 1, 0) * <i32>field(l + 1, 1)) << 4);
+  cycle(l + 1);
+  const corrected = correct(l);
+  let last: f32 = 0;
+  for (let k = 0; k < smoothings; k++) last = sweep(l);
+  return corrected + last;
+}

@@ -1,0 +1,73 @@
+// The grids that multigrid works on, from the finest to the coarsest, and the memory that they lie in. AssemblyScript.
+
+export const FREE: u8 = 1; // all four neighbours are there, with weight 1
+export const FIXED: u8 = 2;
+export const EDGE: u8 = 3; // free, with weights of its own
+// Free, but too far from the rim for anything as fine as this level: only coarser levels work there. Next to points that
+// this level works on, it holds what the coarser level says.
+export const DEEP: u8 = 5;
+export const SHORE: u8 = 7;
+
+// Level record, 8 words: w, h, kind, u, f, weights (0 on the finest), u before this level was worked on, runs (0: all).
+let levels: usize = 0;
+/** How many there are. */
+export let count: i32 = 0;
+/** Where the next claim begins. */
+export let top: usize = 0;
+
+// @ts-ignore: decorator
+@inline export function field(level: i32, k: i32): usize { return load<u32>(levels + ((<usize>level * 8 + k) << 2)); }
+
+// @ts-ignore: decorator
+@inline export function setField(level: i32, k: i32, v: usize): void { store<u32>(levels + ((<usize>level * 8 + k) << 2), <u32>v); }
+
+/** Forgets all levels, and makes room for the first. @returns false when memory is short */
+export function openLevels(): bool {
+  top = __heap_base;
+  levels = claim(64 * 8 * 4);
+  count = 1;
+  return levels != 0;
+}
+
+export function addLevel(): void { count++; }
+
+/** Gives back all that was claimed since the top of memory was here. */
+export function giveBack(at: usize): void { top = at; }
+
+/** @returns 16-byte aligned zeroes, or 0 when there is no more memory */
+export function claim(bytes: usize): usize {
+  const at = (top + 15) & ~15;
+  top = at + bytes;
+  const need = <i32>((top + 65535) >> 16) - memory.size();
+  if (need > 0 && memory.grow(need) < 0) return 0;
+  memory.fill(at, 0, bytes);
+  return at;
+}
+
+// The runs of a row that a level works on, as near-rim.ts lists them: first and end of their numbers, and the columns
+// of one. A level without a list has one run a row, the whole.
+// @ts-ignore: decorator
+@inline export function firstRun(l: i32, y: i32): i32 { const at = field(l, 7); return at ? load<i32>(at + (<usize>y << 2)) : 0; }
+
+// @ts-ignore: decorator
+@inline export function lastRun(l: i32, y: i32): i32 { const at = field(l, 7); return at ? load<i32>(at + (<usize>(y + 1) << 2)) : 1; }
+
+// @ts-ignore: decorator
+@inline export function runFrom(l: i32, r: i32): i32 { const at = field(l, 7); return at ? load<i32>(at + (<usize>(<i32>field(l, 1) + 1 + 2 * r) << 2)) : 0; }
+
+// @ts-ignore: decorator
+@inline export function runTo(l: i32, r: i32): i32 { const at = field(l, 7); return at ? load<i32>(at + (<usize>(<i32>field(l, 1) + 2 + 2 * r) << 2)) : <i32>field(l, 0); }
+
+/** The mean of the coarse points round a fine one. */
+// @ts-ignore: decorator
+@inline export function between(coarse: usize, cw: i32, ch: i32, x: i32, y: i32): v128 {
+  const x0 = x >> 1, x1 = min(cw - 1, (x + 1) >> 1), y0 = y >> 1, y1 = min(ch - 1, (y + 1) >> 1);
+  return f32x4.mul(f32x4.splat(0.25), f32x4.add(
+    f32x4.add(v128.load(coarse + (<usize>(y0 * cw + x0) << 4)), v128.load(coarse + (<usize>(y0 * cw + x1) << 4))),
+    f32x4.add(v128.load(coarse + (<usize>(y1 * cw + x0) << 4)), v128.load(coarse + (<usize>(y1 * cw + x1) << 4)))));
+}
+
+// @ts-ignore: decorator
+@inline export function greatest(a: v128): f32 {
+  return max(max(f32x4.extract_lane(a, 0), f32x4.extract_lane(a, 1)), max(f32x4.extract_lane(a, 2), f32x4.extract_lane(a, 3)));
+}
