@@ -404,3 +404,25 @@ test('mends are reordered by dragging them in the list', async ({ page }) => {
   await page.mouse.up();
   await expect.poll(names).toEqual(['Heal 3', 'Heal 1', 'Heal 2']);
 });
+
+test('what is mended on a hidden layer is told of, and shown by one click', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  await page.getByRole('button', { name: 'Hide Layer 1' }).click();
+  await page.locator('canvas').first().focus();
+  await bench.press('3', 'q');
+  await bench.setNumber('rail', 'Size', 60);
+  await bench.clickAt(420, 170, 'Alt');
+  await bench.drag([
+    [205, 165],
+    [235, 175],
+  ]);
+  await bench.settled();
+  await expect(bench.mends()).toHaveCount(1);
+  await expect(page.getByText('Layer 1 is hidden, so what was mended on it does not show.')).toBeVisible();
+  const before = await bench.shown(220, 170);
+  await page.getByRole('button', { name: 'Show the layer' }).click();
+  await bench.settled();
+  expect(await bench.shown(220, 170)).not.toEqual(before);
+  await expect(page.getByRole('button', { name: 'Hide Layer 1' })).toBeVisible();
+});

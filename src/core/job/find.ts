@@ -20,6 +20,12 @@ export const countMends = (job: Job): number => job.layers.reduce((n, layer) => 
 
 export const allMends = (job: Job): Mend[] => job.layers.flatMap((layer) => layer.mends);
 
+/** A hidden layer that holds a mend which the job did not have before; null when every new mend shows. */
+export function gainedUnseen(before: Job, after: Job): Layer | null {
+  const had = new Set(allMends(before).map((m) => m.id));
+  return after.layers.find((layer) => !layer.visible && layer.mends.some((m) => !had.has(m.id))) ?? null;
+}
+
 /** A mend as one of its tries computes it, with that try's seed. */
 export function asTried(mend: Mend, tryId: string | null): { mend: Mend; seed: number } {
   const own = mend.tries.find((t) => t.id === tryId);

@@ -16,6 +16,7 @@ import {
   checkJob,
   checkSheet,
   findMend,
+  gainedUnseen,
   type Job,
   jobOfSheet,
   noSteer,
@@ -84,6 +85,19 @@ function commandOf(job: Job, kind: number, a: number, b: number): Command {
 }
 
 const steps = fc.array(fc.tuple(fc.nat(8), fc.nat(50), fc.nat(50)), { minLength: 1, maxLength: 25 });
+
+test('a mend that is new on a hidden layer is told of; one that was there, or that shows, is not', () => {
+  const base = start();
+  const [layer] = base.layers;
+  const area = areaOfShapes([boxShape(2, 2, 6, 6)]);
+  const added = (job: Job) => transact(job, addMend(layer.id, mendOf('tap', area, { dx: 9, dy: 9 })))!.job;
+  expect(gainedUnseen(base, added(base))).toBeNull();
+  const hidden = transact(base, changeLayer(layer.id, 'hide layer', { visible: false }))!.job;
+  expect(gainedUnseen(base, hidden)).toBeNull();
+  expect(gainedUnseen(hidden, added(hidden))?.id).toBe(layer.id);
+  const later = added(hidden);
+  expect(gainedUnseen(later, later)).toBeNull();
+});
 
 describe('history', () => {
   test('undo after do is as it was; redo after undo is as it became; any number of times', () => {

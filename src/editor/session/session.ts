@@ -4,8 +4,10 @@ import { InvariantError, messageOf } from '../../core/errors';
 import {
   addLayer,
   type Command,
+  changeLayer,
   changeMend,
   findMend,
+  gainedUnseen,
   type Job,
   type Mend,
   type MethodId,
@@ -219,7 +221,18 @@ export class Session {
     if (hadPreview) void this.engine.call('previewJob', { patches: null });
     void this.engine.call('patchJob', { patches: done.transaction.forward });
     this.afterChange();
+    this.tellUnseen(job, done.job);
     return true;
+  }
+
+  /** A mend that is made on a hidden layer would else seem to have come to nothing. */
+  private tellUnseen(before: Job, after: Job): void {
+    const layer = gainedUnseen(before, after);
+    if (!layer) return;
+    this.notify(`${layer.name} is hidden, so what was mended on it does not show.`, 'warning', {
+      label: 'Show the layer',
+      run: () => this.run(changeLayer(layer.id, 'show layer', { visible: true })),
+    });
   }
 
   /** Takes in pixels of a mark. They are kept with the job once something of it uses them. @returns their id */
