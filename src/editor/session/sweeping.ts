@@ -54,12 +54,16 @@ export class Sweeping {
     const round = ++this.round;
     const { options, within } = sweep;
     this.change({ share: 0 });
-    const faults = await session.engine.call(
-      'sweep',
-      { options, within },
-      { onProgress: ({ share }) => round === this.round && this.change({ share }) },
-    );
-    if (round === this.round) this.change({ faults, refused: new Set(), pointed: null, share: null });
+    try {
+      const faults = await session.engine.call(
+        'sweep',
+        { options, within },
+        { onProgress: ({ share }) => round === this.round && this.change({ share }) },
+      );
+      if (round === this.round) this.change({ faults, refused: new Set(), pointed: null });
+    } finally {
+      if (round === this.round) this.change({ share: null });
+    }
   }
 
   exaggerate(exaggerated: boolean): void {
@@ -101,16 +105,20 @@ export class Sweeping {
     const round = ++this.round;
     const mends: Mend[] = [];
     let without = 0;
-    for (const [i, fault] of accepted.entries()) {
-      this.change({ share: i / accepted.length });
-      const area: Area = { shapes: [this.shapeOf(fault)], marginPx: 3, featherPx: 2 };
-      const made = newMend(job, 'tap', area, null, { ...next, opacity: 1, blend: 'normal' });
-      const mend = { ...made, name: `${fault.isDark ? 'Dark' : 'Light'} ${fault.kind} ${i + 1}` };
-      const source = await session.mending.findSource(mend);
-      // Cancelled, or the panel was left.
-      if (round !== this.round) return;
-      if (source) mends.push({ ...mend, source });
-      else without++;
+    try {
+      for (const [i, fault] of accepted.entries()) {
+        this.change({ share: i / accepted.length });
+        const area: Area = { shapes: [this.shapeOf(fault)], marginPx: 3, featherPx: 2 };
+        const made = newMend(job, 'tap', area, null, { ...next, opacity: 1, blend: 'normal' });
+        const mend = { ...made, name: `${fault.isDark ? 'Dark' : 'Light'} ${fault.kind} ${i + 1}` };
+        const source = await session.mending.findSource(mend);
+        // Cancelled, or the panel was left.
+        if (round !== this.round) return;
+        if (source) mends.push({ ...mend, source });
+        else without++;
+      }
+    } finally {
+      if (round === this.round) this.change({ share: null });
     }
     const many = mends.length === 1 ? 'one fault' : `${mends.length} faults`;
     if (mends.length > 0 && session.run(addMends(activeLayer, mends, `sweep ${many}`))) {
@@ -120,7 +128,7 @@ export class Sweeping {
           ? `Mended ${many}. For ${without} no place nearby would serve.`
           : `Mended ${many}, in one step.`,
       );
-    } else this.change({ share: null });
+    }
   }
 
   stop(): void {

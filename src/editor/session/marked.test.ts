@@ -1,0 +1,237 @@
+import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
+import type { Area } from '../../core/area';
+import type { Belonging, Fault, Island, Outlook, Suggestion } from '../../core/marking';
+import { areaOfShapes, boxShape } from '../../core/testing/jobs';
+import { Advice } from './advice';
+import { Islands } from './islands';
+import { Sweeping } from './sweeping';
+import { standIn } from './testing';
+
+const piece = (x: number, y: number, side = 4) => ({
+  x,
+  y,
+  w: side,
+  h: side,
+  mask: { w: side, h: side, data: new Uint8Array(side * side).fill(255) },
+});
+const offer = (x: number, y: number) => ({ ...piece(x, y), kind: 'shadow' }) as unknown as Belonging;
+const island = (x: number) => piece(x, 10) as unknown as Island;
+const fault = (x: number, kind = 'speck') => ({ ...piece(x, 5), kind, isDark: true }) as unknown as Fault;
+const areaAt = (x: number): Area => areaOfShapes([boxShape(x, 10, 20, 20)]);
+
+describe('advice', () => {
+  beforeEach(() => {
+    vi.useFakeTimers();
+  });
+  afterEach(() => {
+    vi.useRealTimers();
+  });
+  const outlook = { fallsDown: false } as Outlook;
+
+  test('is asked for once a mark rests, not while it grows', async () => {
+    const asked: unknown[] = [];
+    const { session } = standIn({
+      outlook: ({ mend }: { mend: { area: Area } }) => {
+        asked.push(mend.area.shapes);
+        return outlook;
+      },
+      belongings: () => [offer(40, 10)],
+    });
+    const advice = new Advice(session);
+    const marks = [areaAt(10), areaAt(12), areaAt(14)];
+    for (const mark of marks) {
+      session.set({ mark });
+      advice.refresh();
+      await vi.advanceTimersByTimeAsync(200);
+    }
+    expect(asked).toEqual([]);
+    await vi.advanceTimersByTimeAsync(400);
+    expect(asked).toEqual([marks[2].shapes]);
+    expect(session.state.outlook).toBe(outlook);
+    expect(session.state.offers).toHaveLength(1);
+    session.set({ mark: null });
+    advice.refresh();
+    expect(session.state).toMatchObject({ outlook: null, offers: [] });
+  });
+
+  test('an answer about a mark that is gone is not shown', async () => {
+    const { session } = standIn({
+      outlook: () => {
+        session.set({ mark: areaAt(30) });
+        return outlook;
+      },
+    });
+    const advice = new Advice(session);
+    session.set({ mark: areaAt(10) });
+    advice.refresh();
+    await vi.advanceTimersByTimeAsync(400);
+    expect(session.state.outlook).toBeNull();
+  });
+
+  test('taking an offer marks it and leaves the others, found again or not, once each', async () => {
+    const [taken, beside] = [offer(40, 10), offer(60, 10)];
+    let found: Belonging[] = [taken, beside];
+    const { session } = standIn({ outlook: () => outlook, belongings: () => found });
+    const advice = new Advice(session);
+    session.set({ mark: areaAt(10) });
+    advice.refresh();
+    await vi.advanceTimersByTimeAsync(400);
+    found = [offer(61, 10), offer(80, 10)];
+    advice.take(taken);
+    advice.refresh();
+    expect(session.state.mark!.shapes.at(-1)).toMatchObject({ kind: 'mask', op: 'add', x: 40 });
+    expect(session.state.offers).toEqual([beside]);
+    await vi.advanceTimersByTimeAsync(400);
+    expect(session.state.offers.map((o) => o.x)).toEqual([60, 80]);
+  });
+
+  test('each suggestion is followed by what it names', async () => {
+    const { session, said, done, settled } = standIn({}, { outlook });
+    const advice = new Advice(session);
+    for (const what of ['islands', 'avoid', 'plane', 'fill', 'no'] as const)
+      advice.follow({ what } as unknown as Suggestion);
+    await settled();
+    expect(done).toEqual(['find islands', 'lay avoid', 'place plane', 'mend by fill']);
+    advice.follow({ what: 'rail' } as unknown as Suggestion);
+    expect(session.state.next.rail).toMatchObject({ angleDeg: 90 });
+    expect(said.at(-1)).toContain('same side');
+  });
+});
+
+describe('islands', () => {
+  const cut = {
+    kind: 'stroke',
+    op: 'add',
+    points: [
+      [20, 5, 1],
+      [20, 40, 1],
+    ],
+    radiusPx: 2,
+    hardness: 1,
+  } as const;
+
+  test('a mark that cannot be split by itself says so; cuts that do not part it keep their place', async () => {
+    const { session, said } = standIn({ islands: () => [island(10)] });
+    const islands = new Islands(session);
+    await islands.find();
+    expect(said.at(-1)).toContain('Mark the large thing first');
+    session.set({ mark: areaAt(10) });
+    await islands.find();
+    expect(said.at(-1)).toContain('nothing to split');
+    expect(session.state.islands).toBeNull();
+    await islands.find([cut]);
+    expect(said.at(-1)).toContain('do not part it yet');
+    expect(session.state.islands!.cuts).toHaveLength(1);
+  });
+
+  test('parts keep their methods when they are found anew, and go in the order they are put in', async () => {
+    let found = [island(10), island(30)];
+    const { session } = standIn({ islands: () => found }, { mark: areaAt(10) });
+    const islands = new Islands(session);
+    await islands.find();
+    islands.setMethod(1, 'heal');
+    found = [island(10), island(30), island(50)];
+    await islands.find();
+    expect(session.state.islands!.parts.map((p) => p.method)).toEqual(['fill', 'heal', 'fill']);
+    islands.move(1, -1);
+    islands.move(0, -1);
+    expect(session.state.islands!.parts.map((p) => p.island.x)).toEqual([30, 10, 50]);
+  });
+
+  test('a filled part covers those after it; one without a source is filled instead, and said to be', async () => {
+    const { session, mends, said, done } = standIn(
+      { islands: () => [island(10), island(30), island(50)], findSource: () => null },
+      { mark: areaAt(10) },
+    );
+    const islands = new Islands(session);
+    await islands.find();
+    islands.setMethod(1, 'heal');
+    const { findSource } = session.mending;
+    session.mending.findSource = async () => null;
+    await islands.mend();
+    session.mending.findSource = findSource;
+    expect(mends().map((m) => [m.name, m.method, m.area.shapes.length])).toEqual([
+      ['Island 1', 'fill', 3],
+      ['Island 2', 'fill', 1],
+      ['Island 3', 'fill', 1],
+    ]);
+    expect(said.at(-1)).toContain('Part 2 finds no place');
+    expect(done).toEqual(['3 islands', 'fill Island 1', 'fill Island 2', 'fill Island 3']);
+    expect(session.state).toMatchObject({ islands: null, mark: null });
+  });
+});
+
+describe('sweep', () => {
+  const faults = [fault(10), fault(30, 'line'), fault(50)];
+
+  test('accepted faults become taps in one step; a line is taken by its pixels', async () => {
+    const { session, mends, done, said, settled } = standIn({ sweep: () => faults });
+    const sweeping = new Sweeping(session);
+    sweeping.open();
+    await settled();
+    expect(session.state.sweep).toMatchObject({ faults, share: null });
+    sweeping.toggle(0);
+    await sweeping.mend();
+    expect(mends().map((m) => [m.name, m.area.shapes[0].kind])).toEqual([
+      ['Dark line 1', 'mask'],
+      ['Dark speck 2', 'ellipse'],
+    ]);
+    expect(done).toEqual(['sweep 2 faults']);
+    expect(said.at(-1)).toBe('Mended 2 faults, in one step.');
+    expect(session.state.sweep).toBeNull();
+  });
+
+  test('with all refused nothing is mended; all can be accepted again', async () => {
+    const { session, mends, said, settled } = standIn({ sweep: () => faults });
+    const sweeping = new Sweeping(session);
+    sweeping.open();
+    await settled();
+    sweeping.all(false);
+    await sweeping.mend();
+    expect(said.at(-1)).toContain('nothing to mend');
+    sweeping.all(true);
+    sweeping.toggle(2);
+    sweeping.toggle(2);
+    await sweeping.mend();
+    expect(mends()).toHaveLength(3);
+  });
+
+  test('what an older search finds late is dropped, and a failed search ends', async () => {
+    let answer: (faults: readonly Fault[]) => void = () => {};
+    const waits = new Promise<readonly Fault[]>((resolve) => {
+      answer = resolve;
+    });
+    const answers = [waits, [fault(70)]];
+    const { session, settled } = standIn({
+      sweep: () => answers.shift() ?? Promise.reject(new Error('gone')),
+    });
+    const sweeping = new Sweeping(session);
+    sweeping.open();
+    sweeping.setOptions({ sensitivity: 80 });
+    await Promise.resolve();
+    answer(faults);
+    await settled();
+    expect(session.state.sweep!.faults.map((f) => f.x)).toEqual([70]);
+    sweeping.setOptions({ sensitivity: 20 });
+    expect(session.state.sweep!.share).toBe(0.5);
+    await settled();
+    expect(session.state.sweep).toMatchObject({ share: null });
+    expect(session.state.sweep!.faults).toHaveLength(1);
+  });
+
+  test('left while sources are sought, nothing is mended', async () => {
+    const { session, mends, settled } = standIn({
+      sweep: () => faults,
+      findSource: () => {
+        sweeping.close();
+        return { dx: 9, dy: 0 };
+      },
+    });
+    const sweeping = new Sweeping(session);
+    sweeping.open();
+    await settled();
+    await sweeping.mend();
+    expect(mends()).toHaveLength(0);
+    expect(session.state.sweep).toBeNull();
+  });
+});

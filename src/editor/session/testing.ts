@@ -1,0 +1,80 @@
+import { createStore } from 'zustand/vanilla';
+import { type Command, type Mend, transact } from '../../core/job';
+import { jobOf, layerOf } from '../../core/testing/jobs';
+import { noisePhoto } from '../../core/testing/pictures';
+import { newMend } from './new-mend';
+import type { Session } from './session';
+import { initialState, type SessionState } from './state';
+
+/** What a stand-in's engine answers, by name of the call. */
+export type Answers = Record<string, (request: never) => unknown>;
+
+/** A session without screen, store or worker, for tests of the classes that hang on one: it changes a job of 100 × 80 pixels,
+ *  answers for its engine, and remembers what it was told to say and do. */
+export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
+  const job = jobOf(noisePhoto(100, 80), [layerOf([])]);
+  const store = createStore<SessionState>(() => ({
+    ...initialState,
+    job,
+    activeLayer: job.layers[0].id,
+    ...state,
+  }));
+  const said: string[] = [];
+  const done: string[] = [];
+  const begun: Promise<unknown>[] = [];
+  let held = 0;
+  const session = {
+    store,
+    get state() {
+      return store.getState();
+    },
+    set: (changes: Partial<SessionState>) => store.setState(changes),
+    setNext: (changes: object) => store.setState({ next: { ...store.getState().next, ...changes } }),
+    isOpen: true,
+    mayWrite: () => true,
+    masks: new Map(),
+    holdMask: () => `held-${++held}`,
+    notify: (text: string) => said.push(text),
+    begin: (work: Promise<unknown>) => begun.push(work.catch(() => {})),
+    run: (command: Command) => {
+      const after = transact(store.getState().job!, command);
+      if (after) store.setState({ job: after.job });
+      done.push(command.label);
+      return after !== null;
+    },
+    mendOf: (id: string) => store.getState().job!.layers[0].mends.find((m) => m.id === id) ?? null,
+    engine: {
+      call: async (name: string, request: never, options?: { onProgress(p: { share: number }): void }) => {
+        options?.onProgress({ share: 0.5 });
+        return (await answers[name]?.(request)) ?? null;
+      },
+    },
+    finding: { isPreview: false },
+    mending: {
+      mendFor: (method: Mend['method'], area: Mend['area'], next: SessionState['next']) =>
+        newMend(store.getState().job!, method, area, null, next),
+      findSource: async (mend: Mend) => answers.findSource?.(mend as never) ?? { dx: 20, dy: 0 },
+    },
+    fills: { compute: async (id: string) => done.push(`fill ${session.mendOf(id)?.name}`) },
+    marking: {
+      clear: () => store.setState({ mark: null }),
+      mendNow: (method: string) => done.push(`mend by ${method}`),
+    },
+    islands: { find: async () => done.push('find islands') },
+    steering: {
+      begin: ({ what }: { what: string }) => done.push(`lay ${what}`),
+      placeNextPlane: () => done.push('place plane'),
+    },
+    view: null,
+  };
+  return {
+    session: session as unknown as Session,
+    said,
+    done,
+    mends: () => store.getState().job!.layers[0].mends,
+    /** Until all that was begun has ended, failures too. */
+    settled: async () => {
+      while (begun.length > 0) await begun.shift();
+    },
+  };
+}
