@@ -18,3 +18,10 @@ export function trimMask(mask: Mask): { mask: Mask; x: number; y: number } {
   for (let y = y0; y <= y1; y++) out.set(data.subarray(y * w + x0, y * w + x1 + 1), (y - y0) * (x1 - x0 + 1));
   return { mask: { w: x1 - x0 + 1, h: y1 - y0 + 1, data: out }, x: x0, y: y0 };
 }
+
+/** 1 where a value is as asked, 0 elsewhere. A plain loop: typed arrays made by `from` with a function take ten times as long. */
+export function bitsWhere(values: ArrayLike<number>, isSo: (value: number) => boolean): Uint8Array {
+  const out = new Uint8Array(values.length);
+  for (let i = 0; i < out.length; i++) if (isSo(values[i])) out[i] = 1;
+  return out;
+}

@@ -1,6 +1,7 @@
 import { InvariantError } from '../errors';
 import { emptyRect, enclosing, grow, intersect, isEmpty, type Rect, unite } from '../raster';
 import { squaredDistance } from './distance';
+import { bitsWhere } from './mask';
 import { dropCrumbs, fillHoles, keepOff, smoothed, smoothReach } from './refine';
 import type {
   Area,
@@ -70,7 +71,7 @@ function adjusted(area: Area, rect: Rect, masks: MaskLookup): Float32Array {
   const cover = smoothPx > 0 ? smoothed(shape, wide.w, wide.h, smoothPx) : shape;
   if (area.fillHoles) fillHoles(cover, wide.w, wide.h);
   if (area.crumbPx) dropCrumbs(cover, wide.w, wide.h, area.crumbPx ** 2);
-  const inside = Uint8Array.from(cover, (v) => (v >= 0.5 ? 1 : 0));
+  const inside = bitsWhere(cover, (v) => v >= 0.5);
   const needsInner = marginPx < 0 || (featherPx > 0 && featherSide !== 'outside');
   const toInside = isSharp ? null : squaredDistance(inside, wide.w, wide.h);
   const toOutside = needsInner

@@ -1,4 +1,4 @@
-import { squaredDistance, trimMask } from '../area';
+import { bitsWhere, squaredDistance, trimMask } from '../area';
 import type { Found } from './found';
 import { fitColours } from './grow/colour-model';
 import type { Seen } from './seen';
@@ -119,7 +119,7 @@ function bits(sight: Sight, size: number, thing: Float32Array): Belonging[] {
   });
   if (others.length < 30 || mine.length < 12) return [];
   // What is thinner than the pixels of this small picture has no colours in it but those of its ground.
-  const outside = Uint8Array.from(thing, (v) => (v >= 0.5 ? 0 : 1));
+  const outside = bitsWhere(thing, (v) => v < 0.5);
   if (squaredDistance(outside, w, h).every((d) => d < leastDepth ** 2)) return [];
   const own = fitColours(lab, mine, 5);
   const rest = fitColours(lab, others, 5);

@@ -1,4 +1,4 @@
-import { type Mask, trimMask } from '../area';
+import { bitsWhere, type Mask, trimMask } from '../area';
 import type { Rect } from '../raster';
 import type { Found } from './found';
 import { clearFallOff, fallOffOf, rimOf } from './outlook';
@@ -24,7 +24,7 @@ const mostIslands = 12;
  */
 export function cutIslands(covered: Float32Array, cut: Float32Array, rect: Rect): Island[] {
   const { w, h } = rect;
-  const inside = Uint8Array.from(covered, (v) => (v > 0.02 ? 1 : 0));
+  const inside = bitsWhere(covered, (v) => v > 0.02);
   const left = inside.map((v, i) => (v && cut[i] < 0.5 ? 1 : 0));
   const parts = connected(left, w, h).filter((p) => p.length >= 9);
   const owner = new Int16Array(w * h).fill(-1);
@@ -48,7 +48,7 @@ export function findIslands(seen: Seen, area: MarkedArea, covered: Float32Array,
   const count = labels.reduce((m, v) => Math.max(m, v), -1) + 1;
   const owner = new Int16Array(rect.w * rect.h).fill(-1);
   const { by } = sight;
-  const inside = Uint8Array.from(covered, (v) => (v > 0.02 ? 1 : 0));
+  const inside = bitsWhere(covered, (v) => v > 0.02);
   for (let y = 0; y < rect.h; y++)
     for (let x = 0; x < rect.w; x++) {
       const u = Math.floor((rect.x + x) / by) - sight.rect.x;
@@ -120,7 +120,7 @@ function piecesOf({ rect: { w, h } }: Sight, grounds: Int16Array): Int16Array {
   let next = 0;
   const kinds = grounds.reduce((m, v) => Math.max(m, v), -1) + 1;
   for (let kind = 0; kind < kinds; kind++) {
-    const set = Uint8Array.from(grounds, (v) => (v === kind ? 1 : 0));
+    const set = bitsWhere(grounds, (v) => v === kind);
     const total = set.reduce((n, v) => n + v, 0);
     for (const part of connected(set, w, h)) {
       // Slivers go to whatever lies beside them.

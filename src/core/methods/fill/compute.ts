@@ -201,41 +201,64 @@ function rolesOf(plan: PiecePlan, k: number, image: FloatImage, allowed: Uint8Ar
 function guess(image: FloatImage, roles: Uint8Array, pixels: readonly number[]): void {
   const { w, h } = image.rect;
   const { data } = image;
-  const unknown = Uint8Array.from(roles, (r) => (r === role.target ? 1 : 0));
-  for (const i of pixels) unknown[i] = 1;
-  let left = pixels.slice();
-  while (left.length > 0) {
-    const done: number[] = [];
-    const rest: number[] = [];
-    for (const i of left) {
+  /** 0 = known, 1 = to be guessed, 2 = to be filled, 3 = in the front. */
+  const state = new Uint8Array(w * h);
+  for (let i = 0; i < roles.length; i++) if (roles[i] === role.target) state[i] = 2;
+  for (const i of pixels) state[i] = 1;
+  const sides = [-1, 1, -w, w];
+  const within = (x: number, y: number, d: number) =>
+    d === 0 ? x > 0 : d === 1 ? x < w - 1 : d === 2 ? y > 0 : y < h - 1;
+  /** Those of the given pixels' unknown neighbours that are not in the front yet. */
+  const advance = (from: readonly number[]): number[] => {
+    const next: number[] = [];
+    for (const i of from) {
       const x = i % w;
-      const y = Math.floor(i / w);
-      const sum = [0, 0, 0, 0];
-      let count = 0;
-      for (const [u, v] of [
-        [x - 1, y],
-        [x + 1, y],
-        [x, y - 1],
-        [x, y + 1],
-      ]) {
-        if (u < 0 || v < 0 || u >= w || v >= h || unknown[v * w + u]) continue;
-        for (let c = 0; c < 4; c++) sum[c] += data[4 * (v * w + u) + c];
+      const y = (i - x) / w;
+      for (let d = 0; d < 4; d++) {
+        const q = i + sides[d];
+        if (!within(x, y, d) || state[q] !== 1) continue;
+        state[q] = 3;
+        next.push(q);
+      }
+    }
+    return next;
+  };
+  let front: number[] = [];
+  for (const i of pixels) {
+    const x = i % w;
+    const y = (i - x) / w;
+    for (let d = 0; d < 4; d++)
+      if (within(x, y, d) && state[i + sides[d]] === 0) {
+        front.push(i);
+        break;
+      }
+  }
+  for (const i of front) state[i] = 3;
+  while (front.length > 0) {
+    for (const i of front) {
+      const x = i % w;
+      const y = (i - x) / w;
+      let [red, green, blue, alpha, count] = [0, 0, 0, 0, 0];
+      for (let d = 0; d < 4; d++) {
+        const q = i + sides[d];
+        if (!within(x, y, d) || state[q] !== 0) continue;
+        red += data[4 * q];
+        green += data[4 * q + 1];
+        blue += data[4 * q + 2];
+        alpha += data[4 * q + 3];
         count++;
       }
-      if (count === 0) rest.push(i);
-      else {
-        for (let c = 0; c < 4; c++) data[4 * i + c] = sum[c] / count;
-        done.push(i);
-      }
+      data[4 * i] = red / count;
+      data[4 * i + 1] = green / count;
+      data[4 * i + 2] = blue / count;
+      data[4 * i + 3] = alpha / count;
     }
-    if (done.length === 0) {
-      // Shut off from everything known: nothing to go by.
-      for (const i of rest) roles[i] = role.void;
-      return;
-    }
-    for (const i of done) unknown[i] = 0;
-    left = rest;
+    // All of a front are guessed from what was known before it.
+    for (const i of front) state[i] = 0;
+    front = advance(front);
   }
+  // Shut off from everything known: nothing to go by.
+  for (const i of pixels) if (state[i] === 1) roles[i] = role.void;
 }
 
 function render(

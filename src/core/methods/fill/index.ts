@@ -1,4 +1,4 @@
-import { boundsOfArea } from '../../area';
+import { bitsWhere, boundsOfArea } from '../../area';
 import { InputError } from '../../errors';
 import type { Mend } from '../../job/types';
 import { grow, intersect, isEmpty, makeFloatImage, type Rect } from '../../raster';
@@ -93,7 +93,7 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
   const box = intersect(boundsOfArea(mend.area), context.bounds);
   if (isEmpty(box))
     throw new InputError('empty-area', 'The area lies outside the photo: there is nothing to fill.');
-  const mask = Uint8Array.from(context.coverage(box), (v) => (v > 0 ? 1 : 0));
+  const mask = bitsWhere(context.coverage(box), (v) => v > 0);
   const plan = planPieces(mask, box, context.bounds, reachOf(mend));
   const { plane, rail, lines } = mend.steer;
   return {

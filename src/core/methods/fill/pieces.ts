@@ -1,4 +1,4 @@
-import { squaredDistance } from '../../area';
+import { bitsWhere, squaredDistance } from '../../area';
 import { grow, intersect, type Rect, unite } from '../../raster';
 
 /** A part of an area that is filled in one go, and the window of the photo it is filled from. */
@@ -37,7 +37,7 @@ export function planPieces(mask: Uint8Array, box: Rect, bounds: Rect, reach: num
   const { w, h } = box;
   const owner = new Int32Array(w * h).fill(-1);
   const pieces: Piece[] = [];
-  const away = Uint8Array.from(mask, (v) => (v ? 0 : 1));
+  const away = bitsWhere(mask, (v) => v === 0);
   const inner = squaredDistance(padded(away, w, h, box, bounds), w + 2, h + 2);
   for (const { members, box: own } of componentsOf(mask, w, h)) {
     let half = 0;
