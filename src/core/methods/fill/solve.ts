@@ -107,7 +107,7 @@ function searchLevels(
     const frame = levels[level];
     const search = new PatchSearch(frame, radius, random);
     const window = Math.max(frame.w, frame.h);
-    if (!coarse) search.peel(peelSources(search.holes.length, isThin));
+    if (!coarse) search.peel(peelSources(search.holes.length, isThin, last === 0));
     else {
       refineSources(coarse.frame, coarse.sources, search);
       search.vote(true);
@@ -140,10 +140,14 @@ function searchLevels(
   return { guide, sources: coarse!.sources };
 }
 
-/** Among how many sources each pixel of a start is sought: fewer for very many pixels, and for a speck, which needs no choice. */
-function peelSources(pixels: number, isThin: boolean): number {
+/** Among how many sources each pixel of a start is sought: fewer for very many pixels, and for a speck, which is sought at full
+ *  size and needs little choice. */
+function peelSources(pixels: number, isThin: boolean, isSpeck: boolean): number {
   if (isThin) return 300;
-  return Math.max(300, Math.min(2500, Math.round(peelEffort / pixels), 200 + 3 * pixels));
+  return Math.max(
+    300,
+    Math.min(2500, Math.round(peelEffort / pixels), isSpeck ? 200 + 3 * pixels : Infinity),
+  );
 }
 
 /** Labels at the working level: every pixel starts with the allowed shift whose source is nearest to the guide. */
