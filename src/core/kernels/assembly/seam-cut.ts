@@ -259,6 +259,7 @@ const JOIN_GAIN: i32 = 260, PLAIN: i32 = 120;
  *                  their costs begin
  *  @param costs    i32 a node of a label's box; 2³⁰ or more forbids
  *  @param count    number of labels
+ *  @param usedOnly  leaves out labels that no node has
  *  @returns nodes that changed */
 export function expand(img: usize, framePixels: i32, w: i32, h: i32, frame: usize, label: usize, shifts: usize, tables: usize, costs: usize, count: i32, usedOnly: bool): i32 {
   let changed = 0;

@@ -96,7 +96,8 @@ export function cutSeams(
   const box = boxOfLabels(frame, start.label);
   const n = box.w * box.h;
   const count = start.shifts.length;
-  const { ints, total } = choice ? tablesOf(choice, box, count) : wholeTables(box, count);
+  // What the guide says is computed for all pixels at once.
+  const { ints, total } = choice && !guide ? tablesOf(choice, box, count) : wholeTables(box, count);
   kernel ??= instantiateKernel<Kernel>(seamCutWasm);
   const k = kernel;
   k.release();
