@@ -162,6 +162,7 @@ test('tryouts: several candidates side by side, at 1:1 too; one is picked, no ot
   await expect(dialog.getByRole('img')).toHaveCount(7);
   await dialog.getByRole('radio', { name: '1:1' }).click();
   await expect(dialog.getByRole('img', { name: /mirrored too/ })).toBeVisible();
+  await expect(dialog.getByRole('img', { name: /leaves neighbours out/ })).toBeVisible();
   await dialog
     .getByRole('listitem')
     .filter({ hasText: 'looks farther' })

@@ -8,7 +8,7 @@ import type { Candidate, Tryouts as TryoutsState } from './state';
 /** How a further fill differs from the ones before it. */
 const variations: readonly ((mend: Mend) => Record<string, number> | undefined)[] = [
   () => undefined,
-  () => undefined,
+  () => ({ apart: 1 }),
   (mend) => ({ reach: Math.min(20, 2 * (mend.params.reach ?? 1)) }),
   () => ({ mirror: 1 }),
 ];
@@ -127,11 +127,13 @@ function fillCandidate(mend: Mend, t: Try, index: number): Candidate {
   const isNow = t.id === mend.chosenTry;
   const says = t.params?.mirror
     ? 'mirrored too'
-    : t.params?.reach
-      ? 'looks farther'
-      : isNow
-        ? 'as it is now'
-        : 'another start';
+    : t.params?.apart
+      ? 'leaves neighbours out'
+      : t.params?.reach
+        ? 'looks farther'
+        : isNow
+          ? 'as it is now'
+          : 'another start';
   return {
     id: t.id,
     says: `fill ${index + 1}: ${says}`,

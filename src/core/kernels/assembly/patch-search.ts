@@ -241,5 +241,20 @@ export function bestByKnown(img: usize, w: i32, h: i32, known: usize, sources: u
   return found;
 }
 
+/** The least distance of p's patch to those of a list, or the third least, leaving out what lies within `apart` rows and columns.
+ *  @returns the largest number when there are too few */
+export function nearestPatch(img: usize, w: i32, p: i32, list: usize, n: i32, apart: i32, r: i32, third: bool): i32 {
+  let a = i32.MAX_VALUE, b = i32.MAX_VALUE, c = i32.MAX_VALUE;
+  for (let k = 0; k < n; k++) {
+    const q = load<i32>(list + (<usize>k << 2));
+    if (apart > 0 && max(abs(q % w - p % w), abs(q / w - p / w)) <= apart) continue;
+    const d = distance(img, w, p, q, r, third ? c : a);
+    if (d < a) { c = b; b = a; a = d; }
+    else if (d < b) { c = b; b = d; }
+    else if (d < c) c = d;
+  }
+  return third ? c : a;
+}
+
 // After so many pixels of a patch it is asked whether the rest is worth while.
 const CHECKED: i32 = 12;

@@ -21,6 +21,8 @@ export interface FillSteering {
   readonly rail: Rail | null;
   readonly lines: readonly GuideLine[];
   readonly variety: Variety;
+  /** Other things that stand there are not drawn from. */
+  readonly leavesOut: boolean;
 }
 
 export const unsteered: FillSteering = {
@@ -28,6 +30,7 @@ export const unsteered: FillSteering = {
   rail: null,
   lines: [],
   variety: { mirror: false, turnDeg: 0, scale: 1 },
+  leavesOut: false,
 };
 
 /** The photo round one piece. */
@@ -135,6 +138,7 @@ function fillPiece(
   const solve = (edges: 'drawn' | 'seen too') =>
     solveShifts(atlas.image, atlas.roles, makeRandom(seed), {
       isThin,
+      leavesOut: steering.leavesOut,
       rules: makeRules(atlas, image.rect, steering, edges),
       onProgress: (stage, share, guide) =>
         onProgress(stage, share, guide && shows ? coarseAnswer(image.rect, roles, guide) : undefined),

@@ -91,6 +91,8 @@ export function nearestSource(frame: Frame, p: number): number {
 export const usableCentres = ({ source, w, h }: Frame, radius: number): Uint8Array =>
   wholePatches(source, w, h, radius, 1);
 
+export const hasSources = (frame: Frame, radius: number): boolean => usableCentres(frame, radius).includes(1);
+
 /** Pixels whose patch lies in the frame and touches the hole, row by row. */
 export function targetCentres({ hole, w, h }: Frame, radius: number): Int32Array {
   const away = wholePatches(hole, w, h, radius, 0);

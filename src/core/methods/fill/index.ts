@@ -22,6 +22,17 @@ const reach: ParameterDefinition = {
   initial: 1,
 };
 
+const apart: ParameterDefinition = {
+  key: 'apart',
+  label: 'No neighbours',
+  unit: '',
+  min: 0,
+  max: 1,
+  step: 1,
+  initial: 0,
+  isSwitch: true,
+};
+
 const mirror: ParameterDefinition = {
   key: 'mirror',
   label: 'Mirror too',
@@ -62,7 +73,7 @@ export const fill: MethodDefinition = {
   version: 5,
   title: 'Fill',
   says: 'Continues what lies round the area into it.',
-  parameters: [reach, mirror, turn, scale],
+  parameters: [reach, apart, mirror, turn, scale],
   scope: 'kept',
   needsSource: false,
   requiredInput: (mend, _output, bounds) => [widestWindow(mend, bounds)],
@@ -111,6 +122,7 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
         turnDeg: parameterOf(mend, turn),
         scale: parameterOf(mend, scale),
       },
+      leavesOut: parameterOf(mend, apart) > 0,
     },
     seed,
   };

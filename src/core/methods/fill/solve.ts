@@ -4,18 +4,19 @@ import type { FloatImage } from '../../raster';
 import {
   type Frame,
   type FrameRules,
+  hasSources,
   indicesOf,
   mayTake,
   nearestSource,
   nothingToDrawFrom,
   pixelBytes,
   squaredDepth,
-  usableCentres,
 } from './frame';
 import { makeFrame, masksOf, shrink } from './levels';
 import { nudgeShifts, refineMap } from './refine';
 import { boxOfLabels, cutSeams, frequentShifts, LabelSets, type ShiftMap } from './seam-cut';
 import { PatchSearch, refineSources } from './search';
+import { withoutStrangers } from './strangers';
 
 /** Hole half-thickness in pixels at which the pyramid stops, and patch radius (9×9). */
 const coarseEnoughPx = { compact: 9, thin: 6.5 };
@@ -30,6 +31,8 @@ const mostShiftsOfRule = 24;
 export interface SolveOptions {
   /** A chunk of something thin: fewer rounds do. */
   readonly isThin: boolean;
+  /** Nothing is drawn from other things that stand there: {@link withoutStrangers}. */
+  readonly leavesOut: boolean;
   readonly rules: FrameRules | null;
   /** @param guide  what the hole looks like so far, with the size of its level, when it is worth showing */
   readonly onProgress: (stage: 'searching' | 'joining', share: number, guide?: Guide) => void;
@@ -50,16 +53,17 @@ export function solveShifts(
   options: SolveOptions,
 ): ShiftMap {
   const { w, h } = image.rect;
-  const levels = [firstLevel(image, roles, options)];
+  const all = [firstLevel(image, roles, options)];
   let radius = Math.min(patchRadius, Math.floor((Math.min(w, h) - 1) / 2));
   // Where little may be drawn from, smaller patches must do.
-  while (radius > 0 && !hasSources(levels[0], radius)) radius--;
-  if (!hasSources(levels[0], radius)) throw nothingToDrawFrom(levels[0]);
-  for (let wanted = halvings(levels[0], options.isThin); wanted > 0; wanted--) {
-    const next = shrink(levels[levels.length - 1]);
+  while (radius > 0 && !hasSources(all[0], radius)) radius--;
+  if (!hasSources(all[0], radius)) throw nothingToDrawFrom(all[0]);
+  for (let wanted = halvings(all[0], options.isThin); wanted > 0; wanted--) {
+    const next = shrink(all[all.length - 1]);
     if (Math.min(next.w, next.h) < 2 * radius + 3 || !hasSources(next, radius)) break;
-    levels.push(next);
+    all.push(next);
   }
+  const levels = options.leavesOut ? withoutStrangers(all, radius) : all;
   const last = levels.length - 1;
   let working = Math.min(last, 1);
   while (working < last && indicesOf(levels[working].hole).length > mostWorkingPixels) working++;
@@ -89,9 +93,6 @@ function halvings(frame: Pick<Frame, 'w' | 'h' | 'hole' | 'known'>, isThin: bool
   const enough = isThin ? coarseEnoughPx.thin : coarseEnoughPx.compact;
   return Math.max(0, Math.ceil(Math.log2(Math.sqrt(most) / enough)));
 }
-
-const hasSources = (frame: Frame, radius: number): boolean =>
-  usableCentres(frame, radius).some((v) => v === 1);
 
 function searchLevels(
   levels: readonly Frame[],

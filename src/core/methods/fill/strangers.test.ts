@@ -1,0 +1,62 @@
+import { expect, test } from 'vitest';
+import type { FloatImage } from '../../raster';
+import { role } from './frame';
+import { makeFrame, shrink } from './levels';
+import { withoutStrangers } from './strangers';
+import { boxHole, checkSources, fillPicture, grainy, noisy } from './testing';
+
+const [w, h] = [160, 120];
+const hole = boxHole(w, h, 40, 50, 24, 20);
+/** A striped thing that stands on the ground, away from the hole. */
+const thing = boxHole(w, h, 108, 30, 26, 40);
+
+function withThing(ground: FloatImage): FloatImage {
+  const data = ground.data.slice();
+  thing.forEach((v, p) => {
+    if (v) data.set(p % 10 < 5 ? [0.95, 0.1, 0.1, 1] : [0.05, 0.1, 0.9, 1], 4 * p);
+  });
+  return { rect: ground.rect, data };
+}
+
+const levelsOf = (image: FloatImage) => {
+  const fine = makeFrame(
+    image,
+    hole.map((v) => (v ? role.target : role.source)),
+    4,
+  );
+  return [fine, shrink(fine)];
+};
+
+test('a thing that is like nothing at the rim is not drawn from, and all else is', () => {
+  const levels = levelsOf(withThing(grainy(w, h, 4)));
+  const kept = withoutStrangers(levels, 4);
+  let [ofThing, ofGround, groundLost] = [0, 0, 0];
+  kept[0].source.forEach((v, p) => {
+    const [x, y] = [p % w, Math.floor(p / w)];
+    const isInside = x >= 112 && x < 130 && y >= 34 && y < 66;
+    const isFar = x < 90;
+    if (isInside && v) ofThing++;
+    if (isFar && levels[0].source[p]) {
+      ofGround++;
+      if (!v) groundLost++;
+    }
+  });
+  expect(ofThing).toBe(0);
+  expect(groundLost).toBeLessThan(0.1 * ofGround);
+});
+
+test('where all is of one kind, nothing is left out', () => {
+  const levels = levelsOf(noisy(w, h, 5));
+  expect(withoutStrangers(levels, 4)).toBe(levels);
+});
+
+test('a fill told to leave neighbours out takes nothing from one', () => {
+  const image = withThing(grainy(w, h, 6));
+  const filled = fillPicture({ image, hole, reach: 4, steering: { leavesOut: true } });
+  checkSources(filled, w, h, hole);
+  hole.forEach((v, p) => {
+    if (!v) return;
+    const [x, y] = filled.origin.subarray(2 * p, 2 * p + 2);
+    if (x >= 112 && x < 130 && y >= 34 && y < 66) throw new Error(`pixel ${p} comes from the thing`);
+  });
+});
