@@ -186,6 +186,14 @@ describe('fills', () => {
     expect(changed).toBeLessThanOrEqual(34 * 30 * 3);
   });
 
+  test('a fill leaves neighbours out only when its switch is on, and goes out of date with it', () => {
+    const { engine } = open();
+    const plain = engine.fillInput(fill, 't');
+    const apart = engine.fillInput({ ...fill, params: { ...fill.params, apart: 1 } }, 't');
+    expect([plain, apart].map(({ input }) => input.steering.leavesOut)).toEqual([false, true]);
+    expect(apart.inputKey).not.toBe(plain.inputKey);
+  });
+
   test('zones of the mend and of the job decide what may be drawn from, and make a fill out of date', () => {
     const { engine, job } = open();
     const zone = (x: number) => areaOfShapes([boxShape(x, 150, 80, 200)]);

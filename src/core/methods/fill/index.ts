@@ -22,27 +22,19 @@ const reach: ParameterDefinition = {
   initial: 1,
 };
 
-const apart: ParameterDefinition = {
-  key: 'apart',
-  label: 'No neighbours',
+const offAtFirst = (key: string, label: string): ParameterDefinition => ({
+  key,
+  label,
   unit: '',
   min: 0,
   max: 1,
   step: 1,
   initial: 0,
   isSwitch: true,
-};
+});
 
-const mirror: ParameterDefinition = {
-  key: 'mirror',
-  label: 'Mirror too',
-  unit: '',
-  min: 0,
-  max: 1,
-  step: 1,
-  initial: 0,
-  isSwitch: true,
-};
+const apart = offAtFirst('apart', 'No neighbours');
+const mirror = offAtFirst('mirror', 'Mirror too');
 
 const turn: ParameterDefinition = {
   key: 'turn',

@@ -77,10 +77,10 @@ const mostChoices = 12;
  *  divided by the texture that hides it (after Kwatra et al. 2003, Graphcut Textures, doi:10.1145/882262.882264, eq. 1
  *  and 2: else smooth pieces, which join cheaply anywhere, crowd out textured ones). Minimised by α-expansion (Boykov, Veksler & Zabih 2001,
  *  doi:10.1109/34.969114) on augmenting paths (Boykov & Kolmogorov 2004, doi:10.1109/TPAMI.2004.60).
- *
- *  @param start    labels to begin with, all allowed
  *  Of many labels, only the {@link mostChoices} that agree best with the guide are open to a pixel; from the second sweep on,
  *  only labels that some pixel has.
+ *
+ *  @param start    labels to begin with, all allowed
  *  @param choice   which labels a pixel may take, null: any; one that {@link mayTake} forbids is never taken
  *  @param guide    picture to be near to, or null: then only joins count
  *  Cost: a label's graph covers the box of the pixels that may take it.

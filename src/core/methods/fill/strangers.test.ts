@@ -52,7 +52,11 @@ test('where all is of one kind, nothing is left out', () => {
 
 test('a fill told to leave neighbours out takes nothing from one', () => {
   const image = withThing(grainy(w, h, 6));
-  const filled = fillPicture({ image, hole, reach: 4, steering: { leavesOut: true } });
+  const [plain, filled] = [false, true].map((leavesOut) =>
+    fillPicture({ image, hole, reach: 4, steering: { leavesOut } }),
+  );
+  // Told so, it chooses among other sources.
+  expect(filled.origin).not.toEqual(plain.origin);
   checkSources(filled, w, h, hole);
   hole.forEach((v, p) => {
     if (!v) return;
