@@ -1,5 +1,5 @@
-import { type FloatImage, grow, intersect } from '../../raster';
-import { boxOfTargets, role } from './frame';
+import { type FloatImage, grow, intersect, type Rect } from '../../raster';
+import { boxOfTargets, role, touches } from './frame';
 import type { ShiftMap } from './seam-cut';
 
 /** Pixels that lie so many steps inside a join still follow what lies beyond it. */
@@ -53,6 +53,8 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
   const carried = new Float32Array(w * h * 4);
   /** 1 where `carried` is known for the piece in hand. */
   const reached = new Uint8Array(w * h);
+  const queued = new Uint8Array(w * h);
+  const sides = [-1, 1, -w, w];
   const count = offsets.length;
   const across = Int32Array.from(offsets, ([x]) => x);
   const down = Int32Array.from(offsets, ([, y]) => y);
@@ -109,19 +111,23 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
     };
     const rings: number[][] = [];
     let front: number[] = [];
-    for (const p of members) if (sides(p, w, h).some((q) => finished[q])) front.push(p);
-    const queued = new Set(front);
+    for (const p of members) if (touches(finished, w, h, p)) front.push(p);
+    for (const p of front) queued[p] = 1;
     while (front.length > 0 && rings.length < mostRings) {
       for (const p of front) follow(p);
       for (const p of front) reached[p] = 1;
       rings.push(front);
       const next: number[] = [];
-      for (const p of front)
-        for (const q of sides(p, w, h))
-          if (roles[q] === role.target && map.label[q] === label && !queued.has(q)) {
-            queued.add(q);
-            next.push(q);
-          }
+      for (const p of front) {
+        const x = p % w;
+        for (let d = 0; d < 4; d++) {
+          if (d === 0 ? x === 0 : d === 1 ? x === w - 1 : d === 2 ? p < w : p >= w * (h - 1)) continue;
+          const q = p + sides[d];
+          if (map.label[q] !== label || queued[q]) continue;
+          queued[q] = 1;
+          next.push(q);
+        }
+      }
       front = next;
     }
     for (const ring of rings)
@@ -135,45 +141,23 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
 
 const clipped = (d: number): number => Math.min(mostDifference, Math.max(-mostDifference, d));
 
-function sides(p: number, w: number, h: number): number[] {
-  const x = p % w;
-  const out: number[] = [];
-  if (x > 0) out.push(p - 1);
-  if (x < w - 1) out.push(p + 1);
-  if (p >= w) out.push(p - w);
-  if (p < w * (h - 1)) out.push(p + w);
-  return out;
-}
-
 /** What two pixels have in common, by their squared distance, over what a pixel has: 1 at 0. By the medians of steps, so that
  *  edges have no say; steps across and down together. */
 function covariances(image: FloatImage, roles: Uint8Array): (squared: number) => number {
   const { rect, data } = image;
-  const box = intersect(grow(boxOfTargets(roles, rect.w), measuredPx), { x: 0, y: 0, w: rect.w, h: rect.h });
-  const isKnown = (i: number) => roles[i] === role.context || roles[i] === role.source;
-  const luma = (i: number) => data[4 * i] + 2 * data[4 * i + 1] + data[4 * i + 2];
+  const { w } = rect;
+  const box = intersect(grow(boxOfTargets(roles, w), measuredPx), { x: 0, y: 0, w, h: rect.h });
+  const luma = new Float32Array(box.w * box.h).fill(Number.NaN);
+  for (let y = 0; y < box.h; y++)
+    for (let x = 0; x < box.w; x++) {
+      const i = (box.y + y) * w + box.x + x;
+      if (roles[i] !== role.context && roles[i] !== role.source) continue;
+      luma[y * box.w + x] = data[4 * i] + 2 * data[4 * i + 1] + data[4 * i + 2];
+    }
   const every = Math.max(1, Math.round(Math.sqrt((box.w * box.h) / enoughMeasured)));
-  const counts = new Uint32Array(stepBins);
-  const variation = (lag: number): number => {
-    counts.fill(0);
-    let total = 0;
-    for (let y = box.y; y < box.y + box.h - lag; y += every)
-      for (let x = box.x; x < box.x + box.w - lag; x += every) {
-        const i = y * rect.w + x;
-        if (!isKnown(i)) continue;
-        for (let j = i + lag, k = 0; k < 2; j = i + lag * rect.w, k++) {
-          if (!isKnown(j)) continue;
-          counts[Math.min(stepBins - 1, Math.round(Math.abs(luma(j) - luma(i)) * (stepBins / 4)))]++;
-          total++;
-        }
-      }
-    let median = 0;
-    for (let below = counts[0]; 2 * below < total; below += counts[median]) median++;
-    return median ** 2;
-  };
-  const sill = variation(farPx);
+  const sill = variation(luma, box, every, farPx);
   const table = [0, 1, 2, 3, 4].map((lag) =>
-    lag === 0 ? 1 : sill > 0 ? Math.max(0, 1 - variation(lag) / sill) : 0,
+    lag === 0 ? 1 : sill > 0 ? Math.max(0, 1 - variation(luma, box, every, lag) / sill) : 0,
   );
   return (squared) => {
     const d = Math.sqrt(squared);
@@ -183,51 +167,77 @@ function covariances(image: FloatImage, roles: Uint8Array): (squared: number) =>
   };
 }
 
+/** The squared median of the steps between pixels so far apart, where both are known (not NaN). */
+function variation(luma: Float32Array, { w, h }: Rect, every: number, lag: number): number {
+  const counts = new Uint32Array(stepBins);
+  let total = 0;
+  const count = (step: number) => {
+    if (Number.isNaN(step)) return;
+    counts[Math.min(stepBins - 1, Math.round(Math.abs(step) * (stepBins / 4)))]++;
+    total++;
+  };
+  for (let y = 0; y < h - lag; y += every)
+    for (let x = 0, i = y * w; x < w - lag; x += every, i += every) {
+      count(luma[i + lag] - luma[i]);
+      count(luma[i + lag * w] - luma[i]);
+    }
+  let median = 0;
+  for (let below = counts[0]; 2 * below < total; below += counts[median]) median++;
+  return median ** 2;
+}
+
 /** Weights of neighbours for their pixel, by which of them are there. */
 function kriging(covariance: (squared: number) => number): (pattern: number) => Float32Array {
-  const known = new Map<number, Float32Array>();
+  const count = offsets.length;
+  const known: Float32Array[] = new Array(1 << count);
   const toPixel = offsets.map(([x, y]) => covariance(x * x + y * y));
-  const between = offsets.map(([ax, ay], a) =>
-    offsets.map(([bx, by], b) => (a === b ? 1 + nugget : covariance((ax - bx) ** 2 + (ay - by) ** 2))),
-  );
+  const between = Float64Array.from({ length: count * count }, (_, k) => {
+    const [a, b] = [Math.floor(k / count), k % count];
+    if (a === b) return 1 + nugget;
+    return covariance((offsets[a][0] - offsets[b][0]) ** 2 + (offsets[a][1] - offsets[b][1]) ** 2);
+  });
+  const matrix = new Float64Array(count * (count + 1));
   return (pattern) => {
-    let weights = known.get(pattern);
-    if (weights) return weights;
-    weights = new Float32Array(offsets.length);
+    if (known[pattern]) return known[pattern];
+    const weights = new Float32Array(count);
+    known[pattern] = weights;
     const there: number[] = [];
-    for (let k = 0; k < offsets.length; k++) if (pattern & (1 << k)) there.push(k);
-    const rows = there.map((a) => {
-      const row = there.map((b) => between[a][b]);
-      row.push(toPixel[a]);
-      return row;
-    });
-    const solved = solveInPlace(rows);
+    for (let k = 0; k < count; k++) if (pattern & (1 << k)) there.push(k);
+    const n = there.length;
+    for (let a = 0; a < n; a++) {
+      for (let b = 0; b < n; b++) matrix[a * (n + 1) + b] = between[there[a] * count + there[b]];
+      matrix[a * (n + 1) + n] = toPixel[there[a]];
+    }
+    solveInPlace(matrix, n);
+    let total = 0;
+    for (let a = 0; a < n; a++) total += Math.abs(matrix[a * (n + 1) + n]);
     // Covariances that a repeating pattern gives may hardly be any: nothing is to be blown up by them.
-    const total = solved.reduce((n, v) => n + Math.abs(v), 0);
     const kept = total <= mostWeight ? 1 : Number.isFinite(total) ? mostWeight / total : 0;
-    solved.forEach((v, k) => {
-      weights![there[k]] = kept * v;
-    });
-    known.set(pattern, weights);
+    for (let a = 0; a < n; a++) weights[there[a]] = kept * matrix[a * (n + 1) + n];
     return weights;
   };
 }
 
-/** Gaussian elimination with pivots; each row ends with its right-hand side. */
-function solveInPlace(rows: number[][]): number[] {
-  const n = rows.length;
+/** Gaussian elimination with pivots of n rows of n + 1 numbers, the last of which becomes the solution. */
+function solveInPlace(rows: Float64Array, n: number): void {
+  const side = n + 1;
   for (let k = 0; k < n; k++) {
     let pivot = k;
-    for (let r = k + 1; r < n; r++) if (Math.abs(rows[r][k]) > Math.abs(rows[pivot][k])) pivot = r;
-    [rows[k], rows[pivot]] = [rows[pivot], rows[k]];
+    for (let r = k + 1; r < n; r++)
+      if (Math.abs(rows[r * side + k]) > Math.abs(rows[pivot * side + k])) pivot = r;
+    if (pivot !== k)
+      for (let j = k; j <= n; j++) {
+        const v = rows[k * side + j];
+        rows[k * side + j] = rows[pivot * side + j];
+        rows[pivot * side + j] = v;
+      }
     for (let r = k + 1; r < n; r++) {
-      const f = rows[r][k] / rows[k][k];
-      for (let j = k; j <= n; j++) rows[r][j] -= f * rows[k][j];
+      const f = rows[r * side + k] / rows[k * side + k];
+      for (let j = k; j <= n; j++) rows[r * side + j] -= f * rows[k * side + j];
     }
   }
   for (let k = n - 1; k >= 0; k--) {
-    for (let j = k + 1; j < n; j++) rows[k][n] -= rows[k][j] * rows[j][n];
-    rows[k][n] /= rows[k][k];
+    for (let j = k + 1; j < n; j++) rows[k * side + n] -= rows[k * side + j] * rows[j * side + n];
+    rows[k * side + n] /= rows[k * side + k];
   }
-  return rows.map((r) => r[n]);
 }

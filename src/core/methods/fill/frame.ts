@@ -103,7 +103,13 @@ export function targetCentres({ hole, w, h }: Frame, radius: number): Int32Array
 }
 
 /** Centres of the squares within w×h in which every pixel has the wanted value. */
-function wholePatches(mask: Uint8Array, w: number, h: number, radius: number, wanted: 0 | 1): Uint8Array {
+export function wholePatches(
+  mask: Uint8Array,
+  w: number,
+  h: number,
+  radius: number,
+  wanted: 0 | 1,
+): Uint8Array {
   const out = new Uint8Array(w * h);
   const side = 2 * radius + 1;
   /** How many pixels up from here have the value. */
@@ -117,6 +123,17 @@ function wholePatches(mask: Uint8Array, w: number, h: number, radius: number, wa
     }
   }
   return out;
+}
+
+/** Whether a pixel beside p is set. */
+export function touches(set: Uint8Array, w: number, h: number, p: number): boolean {
+  const x = p % w;
+  return (
+    (x > 0 && set[p - 1] === 1) ||
+    (x < w - 1 && set[p + 1] === 1) ||
+    (p >= w && set[p - w] === 1) ||
+    (p < w * (h - 1) && set[p + w] === 1)
+  );
 }
 
 /** Squared distance of each hole pixel to what is known, 0 elsewhere; {@link farAway} when nothing near is. */

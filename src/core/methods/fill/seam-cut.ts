@@ -1,6 +1,6 @@
 import { instantiateKernel, seamCutWasm } from '../../kernels';
 import type { Rect } from '../../raster';
-import { type Frame, mayTake, pixelBytes } from './frame';
+import { type Frame, mayTake, pixelBytes, touches } from './frame';
 
 interface Kernel {
   release(): void;
@@ -126,27 +126,29 @@ export function cutSeams(
   new Int32Array(memory, tablesAt, count * tableInts).set(ints);
   const costs = new Int32Array(memory, costsAt, total).fill(forbidden);
   if (guide) k.sumGuide(guideAt, fw, fh, box.x, box.y, box.w, box.h, sumsAt, scratchAt);
-  let [x, y, f, atRim] = [0, 0, 0, false];
-  /** What a label costs the pixel in hand before anything else. */
-  const price = (l: number) => {
+  for (let i = 0; i < n; i++) {
+    const x = i % box.w;
+    const f = (box.y + (i - x) / box.w) * fw + box.x + x;
+    const own = start.label[f];
+    nodes[i] = own >= 0 ? f : -1;
+    labels[i] = Math.max(0, own);
+  }
+  const atRim = Uint8Array.from(nodes, (f) => (f >= 0 && touches(frame.known, fw, fh, f) ? 1 : 0));
+  /** What a label costs a pixel before anything else. */
+  const price = (i: number, x: number, y: number, l: number) => {
+    const f = nodes[i];
     const { dx, dy } = start.shifts[l];
     if (!mayTake(frame, f, dx, dy)) return;
     const at = l * tableInts;
     const [left, top, right, from] = [ints[at], ints[at + 1], ints[at + 2], ints[at + 4]];
-    costs[from + (y - top) * (right - left) + x - left] = atRim ? rimJump(frame, f, dx, dy) : 0;
+    costs[from + (y - top) * (right - left) + x - left] = atRim[i] ? rimJump(frame, f, dx, dy) : 0;
   };
-  for (let i = 0; i < n; i++) {
-    x = i % box.w;
-    y = (i - x) / box.w;
-    f = (box.y + y) * fw + box.x + x;
-    const own = start.label[f];
-    nodes[i] = own >= 0 ? f : -1;
-    labels[i] = Math.max(0, own);
-    if (own < 0) continue;
-    atRim = touchesKnown(frame, f);
-    if (choice) choice.each(x, y, price);
-    else for (let l = 0; l < count; l++) price(l);
-  }
+  for (let y = 0, i = 0; y < box.h; y++)
+    for (let x = 0; x < box.w; x++, i++) {
+      if (nodes[i] < 0) continue;
+      if (choice) choice.each(x, y, (l) => price(i, x, y, l));
+      else for (let l = 0; l < count; l++) price(i, x, y, l);
+    }
   if (guide)
     for (const [l, { dx, dy }] of start.shifts.entries())
       k.addGuideCost(
@@ -180,11 +182,19 @@ export function cutSeams(
 
 /** Leaves each pixel the labels that cost it least, and the one that it has. */
 function keepCheapest(costs: Int32Array, labels: Int32Array, n: number): void {
-  const own = new Int32Array(costs.length / n);
-  if (own.length <= mostChoices) return;
+  if (costs.length / n <= mostChoices) return;
+  /** In rising order. */
+  const least = new Int32Array(mostChoices);
   for (let i = 0; i < n; i++) {
-    for (let l = 0; l < own.length; l++) own[l] = costs[l * n + i];
-    const limit = own.sort()[mostChoices - 1];
+    least.fill(forbidden);
+    for (let at = i; at < costs.length; at += n) {
+      const v = costs[at];
+      let k = mostChoices - 1;
+      if (v >= least[k]) continue;
+      for (; k > 0 && least[k - 1] > v; k--) least[k] = least[k - 1];
+      least[k] = v;
+    }
+    const limit = least[mostChoices - 1];
     for (let l = 0, at = i; at < costs.length; l++, at += n)
       if (costs[at] > limit && l !== labels[i]) costs[at] = forbidden;
   }
@@ -269,16 +279,6 @@ export class LabelSets {
       this.bits = out;
     }
   }
-}
-
-function touchesKnown({ w, h, known }: Frame, f: number): boolean {
-  const x = f % w;
-  return (
-    (x > 0 && known[f - 1] === 1) ||
-    (x < w - 1 && known[f + 1] === 1) ||
-    (f >= w && known[f - w] === 1) ||
-    (f < w * (h - 1) && known[f + w] === 1)
-  );
 }
 
 /** Difference, at the known neighbours of a pixel, between what is there and what its shift would put there: in colour,

@@ -1,7 +1,7 @@
 import { squaredDistance } from '../../area';
 import type { GuideLine } from '../../job/types';
 import { type FloatImage, grow, intersect, type Rect } from '../../raster';
-import { boxOfTargets, role } from './frame';
+import { boxOfTargets, role, wholePatches } from './frame';
 
 /** The hole's longer side is brought to about this many pixels before edges are looked for. */
 const workingSidePx = 160;
@@ -15,6 +15,8 @@ const offAngle = (12 * Math.PI) / 180;
 /** So much of the line must be edge, on either side of the hole. */
 const leastCover = 0.6;
 const leastSupportPx = 10;
+/** One gradient of so many tells how strong they are in the middle. */
+const sampledEvery = 5;
 
 interface EdgePoint {
   readonly x: number;
@@ -49,17 +51,20 @@ export function straightEdges(image: FloatImage, roles: Uint8Array, w: number, h
   ) {
     const line = ballot.strongest();
     if (!line) break;
-    const fitted = confirmed(line, points, small, reach);
+    const isNear = belonging(line, 4 * offLinePx, 2 * offAngle);
+    const isOn = belonging(line, 2 * offLinePx);
+    const near: EdgePoint[] = [];
+    const left: EdgePoint[] = [];
+    for (const p of points) (isNear(p) ? near : left).push(p);
+    const fitted = confirmed(line, near, small, reach);
     if (fitted) {
       const [x0, y0, x1, y1] = fitted.map((v, k) => (k % 2 ? seen.y : seen.x) + v * scale + (scale - 1) / 2);
       found.push([x0, y0, x1, y1]);
     }
-    const isOn = belonging(line, 2 * offLinePx);
-    points = points.filter((p) => {
-      if (!isOn(p)) return true;
-      ballot.withdraw(p);
-      return false;
-    });
+    for (const p of near)
+      if (isOn(p)) ballot.withdraw(p);
+      else left.push(p);
+    points = left;
   }
   return found;
 }
@@ -101,18 +106,18 @@ function reduce(image: FloatImage, roles: Uint8Array, part: Rect, scale: number)
 /** Ridges of the gradient within reach of the hole, clearly above what texture and grain give there. */
 function edgePoints({ w, h, luma, known, hole }: Small, reach: number): EdgePoint[] {
   const distance = squaredDistance(hole, w, h);
+  const isWhole = wholePatches(known, w, h, 1, 1);
   const gx = new Float32Array(w * h);
   const gy = new Float32Array(w * h);
   const size = new Float32Array(w * h);
   const sizes = new Float32Array(w * h);
   let count = 0;
+  let sampled = 0;
+  const farthest = (reach + 2) ** 2;
   for (let y = 1; y < h - 1; y++)
     for (let x = 1; x < w - 1; x++) {
       const p = y * w + x;
-      if (distance[p] > (reach + 2) ** 2) continue;
-      let whole = true;
-      for (let v = -1; v <= 1; v++) for (let u = -1; u <= 1; u++) if (!known[p + v * w + u]) whole = false;
-      if (!whole) continue;
+      if (distance[p] > farthest || !isWhole[p]) continue;
       gx[p] =
         (luma[p - w + 1] +
           2 * luma[p + 1] +
@@ -129,11 +134,11 @@ function edgePoints({ w, h, luma, known, hole }: Small, reach: number): EdgePoin
           2 * luma[p - w] -
           luma[p - w + 1]) /
         8;
-      size[p] = Math.hypot(gx[p], gy[p]);
-      sizes[count++] = size[p];
+      size[p] = Math.sqrt(gx[p] * gx[p] + gy[p] * gy[p]);
+      if (count++ % sampledEvery === 0) sizes[sampled++] = size[p];
     }
   if (count === 0) return [];
-  const least = Math.max(3, 1.6 * sizes.subarray(0, count).sort()[count >> 1]);
+  const least = Math.max(3, 1.6 * sizes.subarray(0, sampled).sort()[sampled >> 1]);
   const out: EdgePoint[] = [];
   for (let y = 2; y < h - 2; y++)
     for (let x = 2; x < w - 2; x++) {
@@ -160,6 +165,9 @@ interface Line {
 /** Lines that points vote for: each for those near its place in about the direction that it points in. */
 class Ballot {
   private readonly votes: Uint16Array;
+  /** The cell with most votes of each direction, when it is not stale. */
+  private readonly first = new Int32Array(directions);
+  private readonly stale = new Uint8Array(directions).fill(1);
   /** Cells of one direction: distances from −span to span. */
   private readonly span: number;
   private readonly normals = Array.from({ length: directions }, (_, d) => {
@@ -179,14 +187,21 @@ class Ballot {
 
   /** The line with most votes; null when none has enough. */
   strongest(): Line | null {
-    const { votes, span } = this;
+    const { votes, span, first, stale } = this;
     let best = -1;
     let most = 2 * leastSupportPx - 1;
-    for (let i = 0; i < votes.length; i++)
-      if (votes[i] > most) {
-        most = votes[i];
-        best = i;
+    for (let d = 0; d < directions; d++) {
+      if (stale[d]) {
+        const from = d * 2 * span;
+        let top = from;
+        for (let i = from + 1; i < from + 2 * span; i++) if (votes[i] > votes[top]) top = i;
+        first[d] = top;
+        stale[d] = 0;
       }
+      if (votes[first[d]] <= most) continue;
+      most = votes[first[d]];
+      best = first[d];
+    }
     if (best < 0) return null;
     return {
       angle: this.normals[Math.floor(best / (2 * span))].angle,
@@ -198,6 +213,7 @@ class Ballot {
     const middle = Math.round(((angle + Math.PI) / (2 * Math.PI)) * directions);
     for (let k = middle - 4; k <= middle + 4; k++) {
       const d = (k + directions) % directions;
+      this.stale[d] = 1;
       const normal = this.normals[d];
       this.votes[d * 2 * this.span + Math.round(x * normal.x + y * normal.y) + this.span] += vote;
     }
@@ -205,11 +221,11 @@ class Ballot {
 }
 
 /** Whether a point lies on a line and points as it does. */
-function belonging({ angle, distance }: Line, offPx: number): (p: EdgePoint) => boolean {
+function belonging({ angle, distance }: Line, offPx: number, turned = offAngle): (p: EdgePoint) => boolean {
   const [c, s] = [Math.cos(angle), Math.sin(angle)];
   return (p) =>
     Math.abs(p.x * c + p.y * s - distance) <= offPx &&
-    Math.abs(((p.angle - angle + 3 * Math.PI) % (2 * Math.PI)) - Math.PI) <= offAngle;
+    Math.abs(((p.angle - angle + 3 * Math.PI) % (2 * Math.PI)) - Math.PI) <= turned;
 }
 
 /** The line through its points, when it crosses the hole and is seen on both sides of it. */
