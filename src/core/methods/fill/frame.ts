@@ -53,11 +53,12 @@ export const pixelBytes = 8;
 
 /** Whether a pixel may take its source at a shift: a source pixel, and one that keeps to the pixel's rule. */
 export function mayTake(frame: Frame, p: number, dx: number, dy: number): boolean {
-  const x = (p % frame.w) + dx;
-  const y = Math.floor(p / frame.w) + dy;
-  if (x < 0 || y < 0 || x >= frame.w || y >= frame.h) return false;
-  const q = y * frame.w + x;
-  return frame.source[q] === 1 && keepsRule(frame, p, q);
+  const { w } = frame;
+  const x = (p % w) + dx;
+  const q = p + dy * w + dx;
+  // Beyond the first or the last row there is no pixel.
+  if (x < 0 || x >= w || frame.source[q] !== 1) return false;
+  return frame.rules === null || keepsRule(frame, p, q);
 }
 
 export function keepsRule(frame: Frame, p: number, q: number): boolean {

@@ -1,4 +1,4 @@
-import { squaredDistance } from '../../area';
+import { bitsWhere, squaredDistance } from '../../area';
 import { type FloatImage, gaussianBlur, grow, intersect, type Rect } from '../../raster';
 
 /** What is finer than a blur of this deviation is detail, in pixels. */
@@ -56,7 +56,7 @@ export function matchDetail(
   const gain = Math.min(mostGain, Math.max(leastGain, 2 ** (share[kind] * clear)));
   if (gain === 1) return 1;
   const deep = squaredDistance(
-    own.map((v) => 1 - v),
+    bitsWhere(own, (v) => v === 0),
     rect.w,
     rect.h,
   );
@@ -100,15 +100,22 @@ function composite(
       if (inPart && filled[v * part.rect.w + u]) {
         own[i] = 1;
         const p = 4 * (v * part.rect.w + u);
-        for (let c = 0; c < 4; c++) values[4 * i + c] = part.data[p + c];
+        copyPixel(part.data, p, values, 4 * i);
         continue;
       }
       const k = (rect.y + y - window.rect.y) * window.rect.w + rect.x + x - window.rect.x;
       if (!known[k]) continue;
       around[i] = 1;
-      for (let c = 0; c < 4; c++) values[4 * i + c] = window.data[4 * k + c];
+      copyPixel(window.data, 4 * k, values, 4 * i);
     }
   return { values, own, around };
+}
+
+function copyPixel(from: Float32Array, at: number, to: Float32Array, into: number): void {
+  to[into] = from[at];
+  to[into + 1] = from[at + 1];
+  to[into + 2] = from[at + 2];
+  to[into + 3] = from[at + 3];
 }
 
 /** The mean of what is known round each pixel, weighted by a Gaussian. */
@@ -117,7 +124,7 @@ function blurred({ w, h }: Rect, { values, own, around }: Composite): Float32Arr
   const sums = new Float32Array(w * h * 4);
   for (let i = 0; i < own.length; i++) {
     if (!own[i] && !around[i]) continue;
-    for (let c = 0; c < 3; c++) sums[4 * i + c] = values[4 * i + c];
+    copyPixel(values, 4 * i, sums, 4 * i);
     sums[4 * i + 3] = 1;
   }
   gaussianBlur(sums, w, h, sigmaPx);

@@ -1,5 +1,5 @@
 import { bitsWhere, squaredDistance } from '../../area';
-import { grow, intersect, type Rect, unite } from '../../raster';
+import { grow, intersect, type Rect } from '../../raster';
 
 /** A part of an area that is filled in one go, and the window of the photo it is filled from. */
 export interface Piece {
@@ -41,7 +41,10 @@ export function planPieces(mask: Uint8Array, box: Rect, bounds: Rect, reach: num
   const inner = squaredDistance(padded(away, w, h, box, bounds), w + 2, h + 2);
   for (const { members, box: own } of componentsOf(mask, w, h)) {
     let half = 0;
-    for (const p of members) half = Math.max(half, inner[(Math.floor(p / w) + 1) * (w + 2) + (p % w) + 1]);
+    for (const p of members) {
+      const depth = inner[(Math.floor(p / w) + 1) * (w + 2) + (p % w) + 1];
+      if (depth > half) half = depth;
+    }
     half = Math.sqrt(half);
     const longer = Math.max(own.w, own.h);
     const side = Math.max(leastChunkPx, Math.round(8 * half));
@@ -49,11 +52,8 @@ export function planPieces(mask: Uint8Array, box: Rect, bounds: Rect, reach: num
     const chunks = isLong ? chunksOf(members, own, w, side) : [members];
     for (const chunk of chunks) {
       const id = pieces.length;
-      let part: Rect = { x: 0, y: 0, w: 0, h: 0 };
-      for (const p of chunk) {
-        owner[p] = id;
-        part = unite(part, { x: p % w, y: Math.floor(p / w), w: 1, h: 1 });
-      }
+      for (const p of chunk) owner[p] = id;
+      const part = boxOf(chunk, w);
       const placed = { ...part, x: part.x + box.x, y: part.y + box.y };
       const isThin = isLong && half <= thinPx;
       const room = isThin
@@ -78,45 +78,68 @@ function padded(away: Uint8Array, w: number, h: number, box: Rect, bounds: Rect)
   return out;
 }
 
-function componentsOf(mask: Uint8Array, w: number, h: number): { members: number[]; box: Rect }[] {
+/** The parts of a mask that lie apart, each with its pixels in reading order. */
+function componentsOf(mask: Uint8Array, w: number, h: number): { members: Int32Array; box: Rect }[] {
   const near = squaredDistance(mask, w, h);
   const reach = (nearPx / 2) ** 2;
-  const seen = new Uint8Array(w * h);
-  const out: { members: number[]; box: Rect }[] = [];
-  const stack: number[] = [];
-  for (let start = 0; start < mask.length; start++) {
-    if (!mask[start] || seen[start]) continue;
-    const members: number[] = [];
-    let [x0, y0, x1, y1] = [w, h, -1, -1];
-    stack.push(start);
-    seen[start] = 1;
-    while (stack.length > 0) {
-      const p = stack.pop()!;
-      const x = p % w;
-      const y = (p - x) / w;
-      if (mask[p]) {
-        members.push(p);
-        x0 = Math.min(x0, x);
-        x1 = Math.max(x1, x);
-        y0 = Math.min(y0, y);
-        y1 = Math.max(y1, y);
+  // What is near each other has a common root: the first pixel of its like in reading order.
+  const parent = new Int32Array(w * h);
+  const rootOf = (p: number): number => {
+    let root = p;
+    while (parent[root] !== root) root = parent[root];
+    for (let at = p; parent[at] !== root; ) [at, parent[at]] = [parent[at], root];
+    return root;
+  };
+  const join = (p: number, q: number) => {
+    const [a, b] = [rootOf(p), rootOf(q)];
+    if (a !== b) parent[Math.max(a, b)] = Math.min(a, b);
+  };
+  for (let y = 0, p = 0; y < h; y++)
+    for (let x = 0; x < w; x++, p++) {
+      if (near[p] > reach) continue;
+      const left = x > 0 && near[p - 1] <= reach;
+      parent[p] = left ? parent[p - 1] : p;
+      if (y === 0) continue;
+      if (near[p - w] <= reach) join(p, p - w);
+      else {
+        if (x > 0 && near[p - w - 1] <= reach) join(p, p - w - 1);
+        if (x < w - 1 && near[p - w + 1] <= reach) join(p, p - w + 1);
       }
-      for (let v = Math.max(0, y - 1); v <= Math.min(h - 1, y + 1); v++)
-        for (let u = Math.max(0, x - 1); u <= Math.min(w - 1, x + 1); u++) {
-          const q = v * w + u;
-          if (seen[q] || near[q] > reach) continue;
-          seen[q] = 1;
-          stack.push(q);
-        }
     }
-    members.sort((a, b) => a - b);
-    out.push({ members, box: { x: x0, y: y0, w: x1 - x0 + 1, h: y1 - y0 + 1 } });
+  const ids = new Map<number, number>();
+  const counts: number[] = [];
+  const idOf = new Int32Array(w * h);
+  for (let p = 0; p < mask.length; p++) {
+    if (!mask[p]) continue;
+    const root = rootOf(p);
+    let id = ids.get(root);
+    if (id === undefined) {
+      id = counts.push(0) - 1;
+      ids.set(root, id);
+    }
+    idOf[p] = id;
+    counts[id]++;
   }
-  return out;
+  const out = counts.map((count) => new Int32Array(count));
+  counts.fill(0);
+  for (let p = 0; p < mask.length; p++) if (mask[p]) out[idOf[p]][counts[idOf[p]]++] = p;
+  return out.map((members) => ({ members, box: boxOf(members, w) }));
+}
+
+/** The smallest rectangle round pixels that are given in reading order. */
+function boxOf(pixels: Int32Array, w: number): Rect {
+  let [x0, x1] = [w, -1];
+  for (const p of pixels) {
+    const x = p % w;
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+  }
+  const y0 = Math.floor(pixels[0] / w);
+  return { x: x0, y: y0, w: x1 - x0 + 1, h: Math.floor(pixels[pixels.length - 1] / w) - y0 + 1 };
 }
 
 /** Squares of even size that cover the box, each with the pixels in it; in reading order along the longer side. */
-function chunksOf(members: readonly number[], box: Rect, w: number, side: number): number[][] {
+function chunksOf(members: Int32Array, box: Rect, w: number, side: number): Int32Array[] {
   const across = Math.max(1, Math.round(box.w / side));
   const down = Math.max(1, Math.round(box.h / side));
   const cells: number[][] = Array.from({ length: across * down }, () => []);
@@ -125,5 +148,5 @@ function chunksOf(members: readonly number[], box: Rect, w: number, side: number
     const cy = Math.min(down - 1, Math.floor(((Math.floor(p / w) - box.y) * down) / box.h));
     cells[box.w >= box.h ? cx * down + cy : cy * across + cx].push(p);
   }
-  return cells.filter((cell) => cell.length > 0);
+  return cells.filter((cell) => cell.length > 0).map((cell) => Int32Array.from(cell));
 }

@@ -157,16 +157,20 @@ function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array): ShiftMa
   for (let rule = 1; rule <= (frame.rules?.list.length ?? 0); rule++)
     shifts.push(...frequentShifts(frame, sources, rule === 1 ? mostShifts : mostShiftsOfRule, rule));
   const label = new Int32Array(frame.w * frame.h).fill(-1);
-  for (const p of indicesOf(frame.hole)) {
-    let best = Infinity;
-    for (let l = 0; l < shifts.length; l++) {
-      if (!mayTake(frame, p, shifts[l].dx, shifts[l].dy)) continue;
-      const d = colourDistance(guide, p, frame.img, p + shifts[l].dy * frame.w + shifts[l].dx);
-      if (d < best) {
-        best = d;
-        label[p] = l;
-      }
+  const holes = indicesOf(frame.hole);
+  const least = new Int32Array(holes.length).fill(farthestColour);
+  for (const [l, { dx, dy }] of shifts.entries()) {
+    const step = dy * frame.w + dx;
+    for (let k = 0; k < holes.length; k++) {
+      const p = holes[k];
+      if (!mayTake(frame, p, dx, dy)) continue;
+      const d = colourDistance(guide, p, frame.img, p + step);
+      if (d >= least[k]) continue;
+      least[k] = d;
+      label[p] = l;
     }
+  }
+  for (const p of holes) {
     if (label[p] >= 0) continue;
     // None of the frequent shifts serves here (a thin remnant far out): take any source at all.
     const q = nearestSource(frame, p);
@@ -177,10 +181,13 @@ function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array): ShiftMa
   return cutSeams(frame, { shifts, label }, guide, 2, null);
 }
 
+const farthestColour = 3 * 255 ** 2 + 1;
+
 function colourDistance(a: Uint8Array, p: number, b: Uint8Array, q: number): number {
-  let sum = 0;
-  for (let c = 0; c < 3; c++) sum += (a[p * pixelBytes + c] - b[q * pixelBytes + c]) ** 2;
-  return sum;
+  const red = a[p * pixelBytes] - b[q * pixelBytes];
+  const green = a[p * pixelBytes + 1] - b[q * pixelBytes + 1];
+  const blue = a[p * pixelBytes + 2] - b[q * pixelBytes + 2];
+  return red * red + green * green + blue * blue;
 }
 
 /** Labels that occur near a pixel: seams move a little, pieces stay where they are. */
