@@ -196,6 +196,7 @@ export class Evaluator {
       isPreview: this.isPreview(mend),
       read: (rect) => this.input(mend, rect),
       mayDraw: (rect) => this.mayDraw(mend, rect),
+      hasAllowZone: this.allowZone(mend) !== null,
       coverage: (rect) => this.coverage(mend, rect),
       chosen: (rect) => this.chosen(mend, rect),
     };
@@ -369,9 +370,14 @@ export class Evaluator {
     return this.keys.shapes(mend.area);
   }
 
-  /** A mend's own allow zone goes before the job's; avoid zones add up. */
+  /** A mend's own goes before the job's. */
+  private allowZone(mend: Mend): Zones['allow'] {
+    return mend.steer.allow ?? this.zones.allow;
+  }
+
+  /** Avoid zones of the mend and the job add up. */
   private mayDraw(mend: Mend, rect: Rect): Uint8Array | null {
-    const allow = mend.steer.allow ?? this.zones.allow;
+    const allow = this.allowZone(mend);
     const avoided = [mend.steer.avoid, this.zones.avoid].filter((zone) => zone !== null);
     if (!allow && avoided.length === 0) return null;
     const { masks } = this.sources;

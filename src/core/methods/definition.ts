@@ -23,6 +23,8 @@ export interface MethodContext {
   read(rect: Rect): FloatImage;
   /** 0 = must not be drawn from, by the zones of the mend and the job. Null: everything may. */
   mayDraw(rect: Rect): Uint8Array | null;
+  /** Whether an allow zone says where sources are. */
+  readonly hasAllowZone: boolean;
   /** Coverage 0…1 of the mend's area. */
   coverage(rect: Rect): Float32Array;
   /** The kept pixels of the chosen try, where the method has tries and they are there. */

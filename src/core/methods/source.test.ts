@@ -85,6 +85,7 @@ describe('sources that are turned, scaled and mirrored', () => {
             read,
             coverage: () => new Float32Array(400),
             mayDraw: () => null,
+            hasAllowZone: false,
             chosen: () => null,
           };
           const { image, valid } = takeSource(mend, output, context);

@@ -186,12 +186,14 @@ describe('fills', () => {
     expect(changed).toBeLessThanOrEqual(34 * 30 * 3);
   });
 
-  test('a fill leaves neighbours out only when its switch is on, and goes out of date with it', () => {
+  test('a fill leaves out what clearly is another thing, more when its switch is on, nothing when an allow zone rules', () => {
     const { engine } = open();
     const plain = engine.fillInput(fill, 't');
     const apart = engine.fillInput({ ...fill, params: { ...fill.params, apart: 1 } }, 't');
-    expect([plain, apart].map(({ input }) => input.steering.leavesOut)).toEqual([false, true]);
+    expect([plain, apart].map(({ input }) => input.steering.leavesOut)).toEqual(['clearly', 'somewhat']);
     expect(apart.inputKey).not.toBe(plain.inputKey);
+    const zoned = { ...fill, steer: { ...noSteer, allow: areaOfShapes([boxShape(400, 150, 80, 200)]) } };
+    expect(engine.fillInput(zoned, 't').input.steering.leavesOut).toBeNull();
   });
 
   test('zones of the mend and of the job decide what may be drawn from, and make a fill out of date', () => {

@@ -241,20 +241,30 @@ export function bestByKnown(img: usize, w: i32, h: i32, known: usize, sources: u
   return found;
 }
 
-/** The least distance of p's patch to those of a list, or the third least, leaving out what lies within `apart` rows and columns.
- *  @returns the largest number when there are too few */
-export function nearestPatch(img: usize, w: i32, p: i32, list: usize, n: i32, apart: i32, r: i32, third: bool): i32 {
-  let a = i32.MAX_VALUE, b = i32.MAX_VALUE, c = i32.MAX_VALUE;
+/** The least distance of p's patch to those of a list, leaving out what lies within `apart` rows and columns.
+ *  @returns the largest number when there is none */
+export function nearestPatch(img: usize, w: i32, p: i32, list: usize, n: i32, apart: i32, r: i32): i32 {
+  let least = i32.MAX_VALUE;
   for (let k = 0; k < n; k++) {
     const q = load<i32>(list + (<usize>k << 2));
-    if (apart > 0 && max(abs(q % w - p % w), abs(q / w - p / w)) <= apart) continue;
-    const d = distance(img, w, p, q, r, third ? c : a);
-    if (d < a) { c = b; b = a; a = d; }
-    else if (d < b) { c = b; b = d; }
-    else if (d < c) c = d;
+    if (liesNear(p, q, w, apart)) continue;
+    least = min(least, distance(img, w, p, q, r, least));
   }
-  return third ? c : a;
+  return least;
 }
+
+/** Whether so many patches of a list differ from p's by at most `limit`, leaving out what lies within `apart` rows and columns. */
+export function isAmong(img: usize, w: i32, p: i32, list: usize, n: i32, apart: i32, r: i32, limit: i32, wanted: i32): bool {
+  let count = 0;
+  for (let k = 0; k < n && count < wanted; k++) {
+    const q = load<i32>(list + (<usize>k << 2));
+    if (!liesNear(p, q, w, apart) && distance(img, w, p, q, r, limit + 1) <= limit) count++;
+  }
+  return count >= wanted;
+}
+
+// @ts-ignore: decorator
+@inline function liesNear(p: i32, q: i32, w: i32, apart: i32): bool { return apart > 0 && max(abs(q % w - p % w), abs(q / w - p / w)) <= apart; }
 
 // After so many pixels of a patch it is asked whether the rest is worth while.
 const CHECKED: i32 = 12;

@@ -13,6 +13,7 @@ import type { Piece, PiecePlan } from './pieces';
 import { makeRules } from './rules';
 import type { ShiftMap } from './seam-cut';
 import { type Guide, solveShifts } from './solve';
+import type { Different } from './strangers';
 
 /** What the user laid down about where a fill takes from. Coordinates are document pixels. */
 export interface FillSteering {
@@ -21,8 +22,8 @@ export interface FillSteering {
   readonly rail: Rail | null;
   readonly lines: readonly GuideLine[];
   readonly variety: Variety;
-  /** Other things that stand there are not drawn from. */
-  readonly leavesOut: boolean;
+  /** Other things that stand there are not drawn from: those that differ clearly, or somewhat. Null: they are. */
+  readonly leavesOut: Different | null;
 }
 
 export const unsteered: FillSteering = {
@@ -30,7 +31,7 @@ export const unsteered: FillSteering = {
   rail: null,
   lines: [],
   variety: { mirror: false, turnDeg: 0, scale: 1 },
-  leavesOut: false,
+  leavesOut: 'clearly',
 };
 
 /** The photo round one piece. */

@@ -62,7 +62,7 @@ const planeRoom = 1.5;
 /** From the surroundings: what lies round the area is continued into it. */
 export const fill: MethodDefinition = {
   id: 'fill',
-  version: 5,
+  version: 6,
   title: 'Fill',
   says: 'Continues what lies round the area into it.',
   parameters: [reach, apart, mirror, turn, scale],
@@ -114,7 +114,8 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
         turnDeg: parameterOf(mend, turn),
         scale: parameterOf(mend, scale),
       },
-      leavesOut: parameterOf(mend, apart) > 0,
+      // Where a zone or a plane says what to draw from, nothing else is to be clever about it.
+      leavesOut: parameterOf(mend, apart) > 0 ? 'somewhat' : plane || context.hasAllowZone ? null : 'clearly',
     },
     seed,
   };

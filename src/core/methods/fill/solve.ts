@@ -16,7 +16,7 @@ import { makeFrame, masksOf, shrink } from './levels';
 import { nudgeShifts, refineMap } from './refine';
 import { boxOfLabels, cutSeams, frequentShifts, LabelSets, type ShiftMap } from './seam-cut';
 import { PatchSearch, refineSources } from './search';
-import { withoutStrangers } from './strangers';
+import { type Different, withoutStrangers } from './strangers';
 
 /** Hole half-thickness in pixels at which the pyramid stops, and patch radius (9×9). */
 const coarseEnoughPx = { compact: 9, thin: 6.5 };
@@ -31,8 +31,8 @@ const mostShiftsOfRule = 24;
 export interface SolveOptions {
   /** A chunk of something thin: fewer rounds do. */
   readonly isThin: boolean;
-  /** Nothing is drawn from other things that stand there: {@link withoutStrangers}. */
-  readonly leavesOut: boolean;
+  /** Nothing is drawn from what is so different: {@link withoutStrangers}. */
+  readonly leavesOut: Different | null;
   readonly rules: FrameRules | null;
   /** @param guide  what the hole looks like so far, with the size of its level, when it is worth showing */
   readonly onProgress: (stage: 'searching' | 'joining', share: number, guide?: Guide) => void;
@@ -63,7 +63,7 @@ export function solveShifts(
     if (Math.min(next.w, next.h) < 2 * radius + 3 || !hasSources(next, radius)) break;
     all.push(next);
   }
-  const levels = options.leavesOut ? withoutStrangers(all, radius) : all;
+  const levels = options.leavesOut ? withoutStrangers(all, radius, options.leavesOut) : all;
   const last = levels.length - 1;
   let working = Math.min(last, 1);
   while (working < last && indicesOf(levels[working].hole).length > mostWorkingPixels) working++;

@@ -127,7 +127,12 @@ describe('steering a fill', () => {
     });
     const part = boxHole(pw, ph, 80, 80, 34, 30);
     const meanError = (plane: typeof corners | null) => {
-      const filled = fillPicture({ image: tiles, hole: part, reach: 3, steering: { plane } });
+      const filled = fillPicture({
+        image: tiles,
+        hole: part,
+        reach: 3,
+        steering: { plane, leavesOut: null },
+      });
       checkSources(filled, pw, ph, part);
       let sum = 0;
       let count = 0;
