@@ -19,22 +19,31 @@ function speck(radius: number, contrast: number, soft: number, grain: number) {
   return { relief: reliefOf(values, side, side), pixels };
 }
 
+const at = { level: 0, radius: 1, strength: 3, bar: 12 };
+
 const oddsOf = (...args: Parameters<typeof speck>): number => {
   const { relief, pixels } = speck(...args);
-  return likelihoodOf(traitsOf(relief, pixels, 3));
+  return likelihoodOf(traitsOf(relief, pixels, at), at);
 };
 
 describe('what tells a fault', () => {
   test('traits of a disc are those that it was drawn with', () => {
     const { relief, pixels } = speck(4, 30, 1, 0);
-    const traits = traitsOf(relief, pixels, 2.5);
+    const traits = traitsOf(relief, pixels, at);
     expect(traits.step).toBeCloseTo(30, 0);
+    expect(traits.inside).toBeCloseTo(70, 0);
+    expect(traits.top).toBeCloseTo(70, 5);
     expect(traits.unrest).toBeCloseTo(0, 5);
+    expect(traits.crowd).toBe(0);
     expect(traits.size).toBe(pixels.length);
-    expect(traits.strength).toBe(2.5);
+    expect([traits.w, traits.h]).toEqual([9, 9]);
+    // Nothing of it lies farther out than its rim.
+    expect(traits.rings[0]).toBeLessThan(traits.inside);
+    for (const ring of traits.rings.slice(1)) expect(ring).toBeCloseTo(40, 5);
     // From full to none within a pixel or two: half the step and more a pixel at its steepest.
-    expect(traits.sharpness).toBeGreaterThan(0.4);
-    expect(traitsOf(speck(4, 30, 6, 0).relief, speck(4, 30, 6, 0).pixels, 2.5).sharpness).toBeLessThan(0.25);
+    expect(traits.edge / traits.step).toBeGreaterThan(0.4);
+    const soft = speck(4, 30, 6, 0);
+    expect(traitsOf(soft.relief, soft.pixels, at).edge / 30).toBeLessThan(0.25);
   });
 
   test('sharper, stronger and on quieter ground is surer', () => {
@@ -45,14 +54,17 @@ describe('what tells a fault', () => {
 
   test('one candidate does not change what another is', () => {
     const { relief, pixels } = speck(3, 20, 1, 6);
-    const first = traitsOf(relief, pixels, 3);
-    traitsOf(relief, [0, 1, 2], 3);
-    expect(traitsOf(relief, pixels, 3)).toEqual(first);
+    const first = traitsOf(relief, pixels, at);
+    traitsOf(relief, [0, 1, 2], at);
+    expect(traitsOf(relief, pixels, at)).toEqual(first);
   });
 
   test('at the corner of the picture and of one pixel, all is still a number', () => {
     const { relief } = speck(3, 20, 1, 6);
-    expect(Object.values(traitsOf(relief, [0], 2)).every(Number.isFinite)).toBe(true);
-    expect(Number.isFinite(likelihoodOf(traitsOf(reliefOf(new Float32Array(1), 1, 1), [0], 2)))).toBe(true);
+    const corner = traitsOf(relief, [0], at);
+    expect(Object.values(corner).flat().every(Number.isFinite)).toBe(true);
+    expect(Number.isFinite(likelihoodOf(corner, at))).toBe(true);
+    const alone = traitsOf(reliefOf(new Float32Array(1), 1, 1), [0], at);
+    expect(Number.isFinite(likelihoodOf(alone, at))).toBe(true);
   });
 });

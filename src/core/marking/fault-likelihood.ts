@@ -1,3 +1,5 @@
+import net from './fault-net.json';
+
 /** Lightness of a part of the photo, its sign turned round when dark things are looked for, and how steep it is. */
 export interface Relief {
   readonly w: number;
@@ -24,35 +26,74 @@ export function reliefOf(values: Float32Array, w: number, h: number): Relief {
 
 /** How a candidate stands out. Lightness is CIELAB, lengths are pixels of the level that it was found on. */
 export interface FaultTraits {
-  /** Deviations of what is usual in blocks round about. */
+  /** Deviations of what is usual in blocks round about, and lightness that it stands out by from both its sides. */
   readonly strength: number;
+  readonly bar: number;
+  /** Its strongest third, its strongest pixel, and its mean. */
+  readonly inside: number;
+  readonly top: number;
+  readonly mean: number;
   /** Its strongest third less the median just round it. */
   readonly step: number;
-  /** Deviation just round it. */
+  /** Deviation just round it, and what nine tenths there lie below, less the median. */
   readonly unrest: number;
-  /** Its strongest third less what the strongest twentieth round about exceeds, in deviations there. */
-  readonly above: number;
-  /** The steepest third of its outline over the step: the sharper, the less it went through the lens. */
-  readonly sharpness: number;
-  /** That steepness over what the steepest twentieth round about exceeds. */
-  readonly steepness: number;
-  /** In pixels of the level. */
+  readonly nearHigh: number;
+  /** Means of the pixels one, two, three and five steps from it. */
+  readonly rings: readonly [number, number, number, number];
+  /** Round about: deviation, what the strongest twentieth exceeds, the strongest pixel, and the share that is nearly as strong. */
+  readonly farDeviation: number;
+  readonly farHigh: number;
+  readonly farTop: number;
+  readonly crowd: number;
+  /** The steepest third of its outline, a pixel; the sharper, the less it went through the lens. */
+  readonly edge: number;
+  /** What the steepest twentieth round about exceeds. */
+  readonly farEdge: number;
+  /** In pixels, and the box round it. */
   readonly size: number;
+  readonly w: number;
+  readonly h: number;
+}
+
+/** At which size a candidate was found. */
+export interface FoundAt {
+  /** Halvings of the photo. */
+  readonly level: number;
+  /** Half side of the squares that were compared. */
+  readonly radius: number;
+  /** As in {@link FaultTraits}. */
+  readonly strength: number;
+  readonly bar: number;
 }
 
 /** Rings round a candidate that are just round it, and those that are round about. */
 const just = { from: 2, to: 3 };
 const roundAbout = { from: 3, to: 12 };
+const ringsTo = 5;
+/** The net is given nothing farther from what it was fitted to, in deviations. */
+const farthest = 6;
 
 /** Measures a candidate.
  *  @param pixels  indices of the candidate's pixels; at least one */
 export function traitsOf(
   { w, h, values, slopes, visits }: Relief,
   pixels: readonly number[],
-  strength: number,
+  { strength, bar }: FoundAt,
 ): FaultTraits {
-  const inside = topThird(Float32Array.from(pixels, (i) => values[i]));
+  const own = Float32Array.from(pixels, (i) => values[i]);
+  const inside = topThird(own);
+  let [left, right, upper, lower, sum] = [w, -1, h, -1, 0];
+  for (const i of pixels) {
+    const x = i % w;
+    const y = (i - x) / w;
+    left = Math.min(left, x);
+    right = Math.max(right, x);
+    upper = Math.min(upper, y);
+    lower = Math.max(lower, y);
+    sum += values[i];
+  }
   const [outline, near, far, farSlopes]: number[][] = [[], [], [], []];
+  const rings: number[] = [];
   const visit = ++visits.count;
   for (const i of pixels) visits.by[i] = visit;
   let front = pixels;
@@ -61,9 +102,9 @@ export function traitsOf(
     for (const i of front) {
       const x = i % w;
       const y = (i - x) / w;
-      const [left, right] = [x > 0 ? -1 : 0, x < w - 1 ? 1 : 0];
+      const [before, after] = [x > 0 ? -1 : 0, x < w - 1 ? 1 : 0];
       for (let v = Math.max(0, y - 1); v <= Math.min(h - 1, y + 1); v++)
-        for (let j = v * w + x + left; j <= v * w + x + right; j++) {
+        for (let j = v * w + x + before; j <= v * w + x + after; j++) {
           if (visits.by[j] === visit) continue;
           visits.by[j] = visit;
           next.push(j);
@@ -77,35 +118,84 @@ export function traitsOf(
         farSlopes.push(slopes[j]);
       }
     }
+    if (k <= ringsTo) rings.push(next.length > 0 ? meanOf(next, values) : inside);
     front = next;
   }
-  const step = Math.max(0.1, inside - quantile(near, 0.5));
-  const edge = topThird(Float32Array.from(outline));
+  const middle = quantile(near, 0.5);
+  const step = Math.max(0.1, inside - middle);
+  let nearlyAsStrong = 0;
+  for (const v of far) if (v > inside - 0.3 * step) nearlyAsStrong++;
   return {
     strength,
+    bar,
+    inside,
+    // Sorted by now.
+    top: own[own.length - 1],
+    mean: sum / pixels.length,
     step,
     unrest: deviation(near),
-    above: (inside - quantile(far, 0.95)) / (deviation(far) + 1),
-    sharpness: edge / step,
-    steepness: edge / (quantile(farSlopes, 0.95) + 0.2),
+    nearHigh: quantile(near, 0.9) - middle,
+    rings: [rings[0], rings[1], rings[2], rings[4]],
+    farDeviation: deviation(far),
+    farHigh: quantile(far, 0.95),
+    farTop: quantile(far, 1),
+    crowd: nearlyAsStrong / Math.max(1, far.length),
+    edge: topThird(Float32Array.from(outline)),
+    farEdge: quantile(farSlopes, 0.95),
     size: pixels.length,
+    w: right - left + 1,
+    h: lower - upper + 1,
   };
 }
 
-/** Log-odds that a candidate is a fault, by logistic regression (Cox 1958, doi:10.1111/j.2517-6161.1958.tb00292.x). The
- *  weights were fitted to 2,600 made-up specks and hairs on five clean demo photographs, each as it is and as an old print;
- *  neither the demo's old print nor its studio picture was among them. */
-export function likelihoodOf(t: FaultTraits): number {
+/** Log-odds that a candidate is a fault: a net of one hidden layer on logarithms and ratios of its traits. Its weights were
+ *  fitted (Rumelhart, Hinton & Williams 1986, doi:10.1038/323533a0) to 225,000 candidates round 3,700 made-up specks and
+ *  hairs that can be seen, light and dark, on five clean demo photographs, each as it is and as two old prints; neither the
+ *  demo's old print nor its studio picture was among them. */
+export function likelihoodOf(traits: FaultTraits, at: FoundAt): number {
+  const inputs = inputsOf(traits, at);
+  const { mean, scale, hidden, bias, out, outBias } = net;
+  for (let k = 0; k < inputs.length; k++)
+    inputs[k] = Math.max(-farthest, Math.min(farthest, (inputs[k] - mean[k]) / scale[k]));
+  let odds = outBias;
+  for (let j = 0; j < bias.length; j++) {
+    let sum = bias[j];
+    for (let k = 0; k < inputs.length; k++) sum += hidden[k][j] * inputs[k];
+    odds += out[j] * Math.tanh(sum);
+  }
+  return odds;
+}
+
+/** What the net is given, in the order of its weights. */
+function inputsOf(t: FaultTraits, { level, radius }: FoundAt): number[] {
   const log = (v: number, least: number) => Math.log(Math.max(least, v));
-  return (
-    3.02 * log(t.strength, 0.05) +
-    1.17 * log(t.step / (t.unrest + 1), 0.05) -
-    0.18 * t.above +
-    2.0 * log(t.sharpness, 0.02) +
-    4.77 * log(t.steepness, 0.05) +
-    0.59 * log(t.size, 1) -
-    7.93
-  );
+  const unrestFar = t.farDeviation + 1;
+  return [
+    log(t.strength, 0.05),
+    log(t.step, 0.05),
+    log(t.step / (t.unrest + 1), 0.05),
+    (t.inside - t.farHigh) / unrestFar,
+    log(t.edge / t.step, 0.02),
+    log(t.edge / (t.farEdge + 0.2), 0.05),
+    log(t.size, 1),
+    t.inside / 100,
+    (t.inside - t.farHigh) / t.step,
+    (t.inside - t.farTop) / t.step,
+    (t.inside - t.farTop) / unrestFar,
+    log(unrestFar, 0.1),
+    log(t.edge, 0.1),
+    log(t.farEdge + 0.2, 0.1),
+    ...t.rings.map((ring) => (t.inside - ring) / t.step),
+    t.nearHigh / t.step,
+    t.crowd,
+    log(Math.max(t.w, t.h), 1),
+    log(t.size / (t.w * t.h), 0.01),
+    level,
+    radius,
+    (t.top - t.mean) / t.step,
+    log(t.bar, 0.1),
+    t.top / 100,
+  ];
 }
 
 /** The mean of the upper third. */
@@ -116,6 +206,12 @@ function topThird(values: Float32Array): number {
   for (let k = from; k < sorted.length; k++) sum += sorted[k];
   return sorted.length > 0 ? sum / (sorted.length - from) : 0;
 }
+
+const meanOf = (pixels: readonly number[], values: Float32Array): number => {
+  let sum = 0;
+  for (const i of pixels) sum += values[i];
+  return sum / pixels.length;
+};
 
 const quantile = (values: readonly number[], share: number): number =>
   values.length > 0 ? Float32Array.from(values).sort()[Math.floor(share * (values.length - 1))] : 0;

@@ -121,9 +121,9 @@ function sweepTile(
         const fault = faultOf(part, rect, by, isDark, bars[part.peak], mostPx);
         if (!fault) continue;
         reliefs[isDark ? 1 : 0] ??= reliefOf(isDark ? lightness.map((v) => -v) : lightness, w, h);
-        const likelihood = likelihoodOf(
-          traitsOf(reliefs[isDark ? 1 : 0]!, part.pixels, deviations[part.peak]),
-        );
+        const foundAt = { level, radius: r, strength: deviations[part.peak], bar: bars[part.peak] };
+        const traits = traitsOf(reliefs[isDark ? 1 : 0]!, part.pixels, foundAt);
+        const likelihood = likelihoodOf(traits, foundAt);
         if (likelihood >= least) out.push({ ...fault, likelihood });
       }
     }
