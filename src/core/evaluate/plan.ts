@@ -1,0 +1,217 @@
+import type { Mend, Zones } from '../job/types';
+import { type MethodDefinition, methods } from '../methods';
+import { contentKey } from '../random';
+import { intersect, type Rect, tileOfKey, tileRect, tilesIn } from '../raster';
+import type { ContentKeys } from './content-keys';
+import type { Step } from './steps';
+
+/** A stroke being painted: its coverage grows in place, so it is supplied instead of being rasterised again. */
+export interface DraftCoverage {
+  readonly mendId: string;
+  /** Changes whenever the coverage does. */
+  readonly revision: number;
+  coverage(rect: Rect): Float32Array;
+}
+
+export type MendStep = Extract<Step, { kind: 'mend' }>;
+
+/** What a plan is made of. */
+export interface Planned {
+  readonly steps: readonly Step[];
+  readonly zones: Zones;
+  readonly draft?: DraftCoverage | null;
+  /** Mends that are being dragged. */
+  readonly previewed?: ReadonlySet<string>;
+}
+
+/** The steps of a job, which of them each tile goes through, and the content key of everything computed on the way: equal keys,
+ *  equal pixels. Holds no pixels itself. A new version of the job gets a new plan; only the mend under way is replaced in it. */
+export class Plan {
+  steps: readonly Step[];
+  private readonly zones: Zones;
+  private readonly draft: DraftCoverage | null;
+  private readonly previewed: ReadonlySet<string>;
+  private readonly positions = new Map<string, number>();
+  private readonly byTile = new Map<number, number[]>();
+  private readonly tileKeys = new Map<number, string[]>();
+  private readonly patchKeys = new Map<number, string>();
+
+  constructor(
+    private readonly bounds: Rect,
+    private readonly photoKey: string,
+    private readonly keys: ContentKeys,
+    { steps, zones, draft = null, previewed = new Set() }: Planned,
+  ) {
+    this.steps = steps;
+    this.zones = zones;
+    this.draft = draft;
+    this.previewed = previewed;
+    steps.forEach((step, i) => {
+      if (step.kind === 'mend') this.positions.set(step.mend.id, i);
+      for (const tile of tilesIn(step.affected, bounds)) {
+        const list = this.byTile.get(tile);
+        if (list) list.push(i);
+        else this.byTile.set(tile, [i]);
+      }
+    });
+  }
+
+  /** Puts a new version of a mend in its place. Only what lies above it gets new keys.
+   *  @returns its step as it is now; null when the job does not hold it */
+  replace(mend: Mend): MendStep | null {
+    const before = this.stepOf(mend.id);
+    if (!before) return null;
+    const position = this.positionOf(mend.id);
+    const step = { ...before, mend, affected: before.method.affectedOutput(mend, this.bounds) };
+    this.steps = this.steps.with(position, step);
+    for (const tile of tilesIn(step.affected, this.bounds)) {
+      const list = this.byTile.get(tile);
+      if (!list) this.byTile.set(tile, [position]);
+      else if (!list.includes(position)) {
+        list.push(position);
+        list.sort((a, b) => a - b);
+      }
+    }
+    for (const [tile, keys] of this.tileKeys)
+      keys.length = Math.min(keys.length, this.depthAt(tile, position) + 1);
+    for (const index of this.patchKeys.keys()) if (index >= position) this.patchKeys.delete(index);
+    return step;
+  }
+
+  /** Where a mend comes; on top of everything when the job does not hold it (yet). */
+  positionOf(mendId: string): number {
+    return this.positions.get(mendId) ?? this.steps.length;
+  }
+
+  stepOf(mendId: string): MendStep | null {
+    const step = this.steps[this.positions.get(mendId) ?? -1];
+    return step?.kind === 'mend' ? step : null;
+  }
+
+  /** Positions of the steps that a tile goes through, rising. */
+  stepsOf(tile: number): readonly number[] {
+    return this.byTile.get(tile) ?? [];
+  }
+
+  /** Whether a mend is painted or dragged: near is enough then. */
+  isPreview(mend: Mend): boolean {
+    return this.draft?.mendId === mend.id || this.previewed.has(mend.id);
+  }
+
+  get isMoving(): boolean {
+    return this.draft !== null || this.previewed.size > 0;
+  }
+
+  /** The steps of a tile below a position that a mend with a choice of layers reads. */
+  stepsRead(mend: Mend, tile: number, position: number): number[] {
+    const at = this.steps[Math.min(position, this.steps.length - 1)];
+    const wanted = mend.reads === 'layer' ? [at?.layerId] : mend.readLayers;
+    return this.stepsOf(tile).filter((i) => i < position && wanted.includes(this.steps[i].layerId));
+  }
+
+  /** Equal as long as a mend reads the same pixels with the same area and parameters. */
+  inputKey(mend: Mend): string {
+    const method = methods[mend.method];
+    return this.makeInputKey(
+      mend,
+      method,
+      method.affectedOutput(mend, this.bounds),
+      this.positionOf(mend.id),
+    );
+  }
+
+  /** How many of the tile's steps come before a position. */
+  depthAt(tile: number, position: number): number {
+    const list = this.byTile.get(tile);
+    if (!list) return 0;
+    let low = 0;
+    let high = list.length;
+    while (low < high) {
+      const mid = (low + high) >> 1;
+      if (list[mid] < position) low = mid + 1;
+      else high = mid;
+    }
+    return low;
+  }
+
+  /** Equal for equal pixels of a tile after the steps before a position. */
+  keyAt(tile: number, position: number): string {
+    return this.keyAtDepth(tile, this.depthAt(tile, position));
+  }
+
+  /** The same after so many of the tile's own steps. */
+  keyAtDepth(tile: number, depth: number): string {
+    let keys = this.tileKeys.get(tile);
+    if (!keys) {
+      keys = [`${this.photoKey}:${tile}`];
+      this.tileKeys.set(tile, keys);
+    }
+    const list = this.stepsOf(tile);
+    while (keys.length <= depth) {
+      const index = list[keys.length - 1];
+      keys.push(contentKey(`${keys[keys.length - 1]}|${this.stepKey(index, tile)}`));
+    }
+    return keys[depth];
+  }
+
+  private stepKey(index: number, tile: number): string {
+    const step = this.steps[index];
+    if (step.kind === 'close') return `close:${step.layer.opacity}:${step.layer.blend}`;
+    const { mend } = step;
+    const rubbed = mend.rubbed ? `:${this.keys.shapes(mend.rubbed)}` : '';
+    return `${this.patchKey(index, tile)}:${mend.opacity}:${mend.blend}${rubbed}`;
+  }
+
+  /** Equal for equal patches of a mend: of its part in the tile, or of all of it. */
+  patchKey(index: number, tile: number): string {
+    const step = this.steps[index] as MendStep;
+    const { mend, method } = step;
+    if (method.scope === 'tile') {
+      const part = intersect(rectOfTile(tile, this.bounds), step.affected);
+      return this.makeInputKey(mend, method, part, index);
+    }
+    let key = this.patchKeys.get(index);
+    if (!key) {
+      key =
+        method.scope === 'kept'
+          ? `kept:${this.keys.tried(mend.chosenTry)}:${this.areaKey(mend)}`
+          : this.makeInputKey(mend, method, step.affected, index);
+      this.patchKeys.set(index, key);
+    }
+    return key;
+  }
+
+  private makeInputKey(mend: Mend, method: MethodDefinition, output: Rect, position: number): string {
+    const parts = [this.keys.params(mend), this.areaKey(mend)];
+    if (this.isPreview(mend)) parts.push('preview');
+    if (method.scope === 'kept') parts.push(this.keys.shapes(mend.steer), this.keys.shapes(this.zones));
+    for (const rect of method.requiredInput(mend, output, this.bounds))
+      for (const tile of tilesIn(rect, this.bounds)) parts.push(this.keyOfRead(mend, tile, position));
+    return contentKey(parts.join('|'));
+  }
+
+  areaKey(mend: Mend): string {
+    if (this.draft?.mendId === mend.id) return `draft:${mend.id}:${this.draft.revision}`;
+    return this.keys.shapes(mend.area);
+  }
+
+  private keyOfRead(mend: Mend, tile: number, position: number): string {
+    const photo = `${this.photoKey}:${tile}`;
+    if (mend.reads === 'photo') return photo;
+    if (mend.reads === 'below') return this.keyAt(tile, position);
+    const parts = [photo];
+    let layerId: string | null = null;
+    for (const i of this.stepsRead(mend, tile, position)) {
+      const step = this.steps[i];
+      if (mend.reads === 'chosen' && step.layerId !== layerId) parts.push('layer');
+      layerId = step.layerId;
+      parts.push(this.stepKey(i, tile));
+    }
+    return contentKey(parts.join('|'));
+  }
+}
+
+export function rectOfTile(tile: number, bounds: Rect): Rect {
+  const { tx, ty } = tileOfKey(tile);
+  return tileRect(tx, ty, bounds);
+}
