@@ -9,6 +9,7 @@ import { lineTool } from '../tools/line';
 import { pullTool } from '../tools/pull';
 import { type Point, panBy, toDoc, zoomAt } from '../viewport/camera';
 import { paintsLive, takesFrom } from './painting';
+import { perform } from './perform';
 import type { Session } from './session';
 import type { MarkTool } from './state';
 import type { View } from './view';
@@ -307,7 +308,7 @@ export class Pointers {
   private send(event: GestureEvent, atMs: number): void {
     const step = this.tool.transition(this.toolState, event);
     this.toolState = step.state;
-    for (const effect of step.effects) this.session.perform(effect, atMs);
+    for (const effect of step.effects) perform(this.session, effect, atMs);
     this.view.invalidate();
   }
 

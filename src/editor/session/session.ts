@@ -5,7 +5,6 @@ import {
   addLayer,
   type Command,
   changeLayer,
-  changeMend,
   findMend,
   gainedUnseen,
   type Job,
@@ -22,7 +21,6 @@ import type { EngineProtocol, FlatFormat, Side } from '../../runtime/engine/prot
 import { WorkerPool } from '../../runtime/pool/worker-pool';
 import { WorkerClient } from '../../runtime/rpc';
 import type { JobStore, OpenedJob } from '../../runtime/storage';
-import type { Effect, Grip } from '../tools/gesture';
 import type { Point } from '../viewport/camera';
 import { Advice } from './advice';
 import { Fills } from './fills';
@@ -32,7 +30,6 @@ import { Keeper } from './keeper';
 import { Looks } from './looks';
 import { Marking } from './marking';
 import { Mending } from './mending';
-import { dragged, dragLabel } from './move-mend';
 import { newId, newLayer } from './new-mend';
 import { Painting } from './painting';
 import { Patching } from './patching';
@@ -426,87 +423,6 @@ export class Session {
         if (rasteriseArea(mend.area, pixel, (id) => this.masks.get(id))[0] > 0.1) return mend.id;
       }
     return null;
-  }
-
-  // What tools want done
-
-  perform(effect: Effect, atMs: number): void {
-    switch (effect.kind) {
-      case 'pick-source':
-        this.painting.pick(effect.at);
-        return;
-      case 'begin-stroke':
-        this.painting.begin(effect.point, effect.shift, effect.alt);
-        return;
-      case 'extend-stroke':
-        this.painting.extend(effect.points, atMs);
-        return;
-      case 'end-stroke':
-        this.begin(this.painting.end());
-        return;
-      case 'cancel-stroke':
-        this.begin(this.painting.cancel());
-        return;
-      case 'show-shape':
-        this.set({ drawing: effect.shape });
-        return;
-      case 'mark':
-        this.marking.add(effect.shape, effect.shift);
-        return;
-      case 'show-line':
-        this.set({ drawnLine: effect.line });
-        return;
-      case 'line':
-        this.steering.addLine(effect.line);
-        return;
-      case 'pull-begin':
-        this.finding.pullBegin(effect.at, effect.op);
-        return;
-      case 'pull':
-        this.finding.pullTo(effect.dx);
-        return;
-      case 'pull-end':
-        this.finding.pullEnd();
-        return;
-      case 'pull-cancel':
-        this.finding.pullCancel();
-        return;
-      case 'click':
-        this.finding.click(effect.at, effect.op);
-        return;
-      case 'choose':
-        this.set({ chosen: effect.mendId });
-        return;
-      case 'drag':
-        this.dragTo(effect.grip, effect.dx, effect.dy);
-        return;
-      case 'undrag':
-        this.patching.cancel();
-        this.steering.undragNext();
-        return;
-      case 'drop':
-        this.dropAt(effect.grip, effect.dx, effect.dy);
-        return;
-    }
-  }
-
-  private dragTo(grip: Grip, dx: number, dy: number): void {
-    if (grip.kind === 'mark') return this.patching.drag(dx, dy);
-    if (grip.mendId === null) return this.steering.dragNext(grip, dx, dy, false);
-    const job = this.base ?? this.state.job;
-    const mend = job && findMend(job, grip.mendId)?.mend;
-    if (!mend) return;
-    const changes = dragged(mend, grip, dx, dy);
-    this.show(changeMend(mend.id, dragLabel(grip.kind), changes));
-    if (grip.kind === 'source' || grip.kind === 'turn') this.scout.watch({ ...mend, ...changes });
-  }
-
-  private dropAt(grip: Grip, dx: number, dy: number): void {
-    if (grip.kind === 'mark') return this.patching.drop(dx, dy);
-    if (grip.mendId === null) return this.steering.dragNext(grip, dx, dy, true);
-    this.scout.rest();
-    const mend = this.base && findMend(this.base, grip.mendId)?.mend;
-    if (mend) this.mending.change(mend.id, dragLabel(grip.kind), dragged(mend, grip, dx, dy));
   }
 
   // Pictures for panels and files
