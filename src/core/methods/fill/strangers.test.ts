@@ -1,8 +1,10 @@
 import { expect, test } from 'vitest';
+import { instantiateKernel, patchSearchWasm } from '../../kernels';
+import { makeRandom } from '../../random';
 import type { FloatImage } from '../../raster';
-import { role } from './frame';
+import { pixelBytes, role } from './frame';
 import { makeFrame, shrink } from './levels';
-import { withoutStrangers } from './strangers';
+import { type PatchKernel, withoutStrangers } from './strangers';
 import { boxHole, checkSources, fillPicture, grainy, noisy } from './testing';
 
 const [w, h] = [160, 120];
@@ -88,4 +90,41 @@ test('told to leave neighbours out, it takes nothing from what differs less eith
   expect(filled.origin).not.toEqual(plain.origin);
   checkSources(filled, w, h, hole);
   expect(fromThing(filled.origin)).toBe(0);
+});
+
+test('patches are compared as plain loops compare them', () => {
+  const { img } = levelsOf(withThing(grainy(w, h, 8)))[0];
+  const k = instantiateKernel<PatchKernel>(patchSearchWasm);
+  k.favour(0);
+  const random = makeRandom(3);
+  const radius = 2;
+  const place = () => random.below(w - 2 * radius) + radius + w * (random.below(h - 2 * radius) + radius);
+  const list = Array.from({ length: 60 }, place);
+  const [imgAt, listAt] = [k.claim(img.length + 64), k.claim(list.length * 4)];
+  new Uint8Array(k.memory.buffer, imgAt, img.length).set(img);
+  new Int32Array(k.memory.buffer, listAt, list.length).set(list);
+  const distance = (p: number, q: number) => {
+    let sum = 0;
+    for (let y = -radius; y <= radius; y++)
+      for (let x = -radius; x <= radius; x++)
+        for (let c = 0; c < pixelBytes; c++)
+          sum += (img[(p + y * w + x) * pixelBytes + c] - img[(q + y * w + x) * pixelBytes + c]) ** 2;
+    return sum;
+  };
+  for (let trial = 0; trial < 50; trial++) {
+    const p = place();
+    const apart = random.below(12);
+    const far = list.filter(
+      (q) =>
+        apart === 0 ||
+        Math.max(Math.abs((q % w) - (p % w)), Math.abs(Math.floor(q / w) - Math.floor(p / w))) > apart,
+    );
+    const distances = far.map((q) => distance(p, q)).sort((a, b) => a - b);
+    expect(k.nearestPatch(imgAt, w, p, listAt, list.length, apart, radius)).toBe(distances[0]);
+    const wanted = 1 + random.below(4);
+    for (const limit of [distances[wanted - 1] - 1, distances[wanted - 1]])
+      expect(k.isAmong(imgAt, w, p, listAt, list.length, apart, radius, limit, wanted)).toBe(
+        distances.filter((d) => d <= limit).length >= wanted ? 1 : 0,
+      );
+  }
 });

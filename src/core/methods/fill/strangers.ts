@@ -2,7 +2,7 @@ import { squaredDistance } from '../../area';
 import { instantiateKernel, patchSearchWasm } from '../../kernels';
 import { type Frame, hasSources, pixelBytes, usableCentres } from './frame';
 
-interface Kernel {
+export interface PatchKernel {
   release(): void;
   claim(bytes: number): number;
   favour(table: number): void;
@@ -20,7 +20,7 @@ interface Kernel {
   ): number;
 }
 
-let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+let kernel: (PatchKernel & { memory: WebAssembly.Memory }) | null = null;
 
 /** Patches whose centres lie so near to the area, beyond their own radius, say what may be behind it. */
 const rimPx = 4;
@@ -115,7 +115,7 @@ function comparing(
   { times, least, most }: (typeof limits)[Different],
 ): (p: number) => boolean {
   const { w, img } = frame;
-  kernel ??= instantiateKernel<Kernel>(patchSearchWasm);
+  kernel ??= instantiateKernel<PatchKernel>(patchSearchWasm);
   const k = kernel;
   k.release();
   k.favour(0);
