@@ -149,8 +149,8 @@ export function traitsOf(
 }
 
 /** Log-odds that a candidate is a fault: a net of one hidden layer on logarithms and ratios of its traits. Its weights were
- *  fitted (Rumelhart, Hinton & Williams 1986, doi:10.1038/323533a0) to 225,000 candidates round 3,700 made-up specks and
- *  hairs that can be seen, light and dark, on five clean demo photographs, each as it is and as two old prints; neither the
+ *  fitted (Rumelhart, Hinton & Williams 1986, doi:10.1038/323533a0) to 449,000 candidates, among them 7,200 made-up specks and
+ *  hairs that can be seen, light and dark, on five clean demo photographs, each as it is and as old prints of several kinds; neither the
  *  demo's old print nor its studio picture was among them. */
 export function likelihoodOf(traits: FaultTraits, at: FoundAt): number {
   const inputs = inputsOf(traits, at);

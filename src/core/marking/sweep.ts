@@ -29,10 +29,12 @@ const blockSide = 64;
 /** Deviations of what is usual round about from which on something is looked at. */
 const leastDeviations = 1.5;
 /** Log-odds that count at no and at full sensitivity. */
-const surest = 5;
+const surest = 7.2;
 const leastSure = -3.4;
 /** Log-odds from which on there is hardly a doubt. */
 const sureEnough = 5;
+/** What stands out by less than so many times another's contrast may be the same thing. */
+const samePerhaps = 1.3;
 /** Lightness that no client sees, whatever the noise. */
 const leastContrast = 2.5;
 const mostFaults = 5000;
@@ -324,6 +326,7 @@ function distinct(faults: readonly Fault[]): Fault[] {
   const cell = 64;
   const grid = new Map<string, Fault[]>();
   const out: Fault[] = [];
+  const dropped = new Set<Fault>();
   // Beyond a certain sureness the larger goes first: a part of a fault may be surer than the whole.
   const weight = (f: Fault) => f.contrast * Math.sqrt(f.size);
   const rank = (f: Fault) => Math.min(f.likelihood, sureEnough);
@@ -332,12 +335,18 @@ function distinct(faults: readonly Fault[]): Fault[] {
     for (let y = Math.floor((fault.y - 8) / cell); y * cell < fault.y + fault.h + 8; y++)
       for (let x = Math.floor((fault.x - 8) / cell); x * cell < fault.x + fault.w + 8; x++)
         cells.push(`${x},${y}`);
-    if (cells.some((key) => grid.get(key)?.some((o) => covers(o, fault)))) continue;
+    const near = new Set(cells.flatMap((key) => grid.get(key) ?? []));
+    if ([...near].some((o) => covers(o, fault))) continue;
+    for (const o of near) if (isPartOf(o, fault)) dropped.add(o);
     out.push(fault);
     for (const key of cells) grid.set(key, [...(grid.get(key) ?? []), fault]);
   }
-  return out.sort((a, b) => b.likelihood - a.likelihood);
+  return out.filter((fault) => !dropped.has(fault)).sort((a, b) => b.likelihood - a.likelihood);
 }
+
+/** Whether what was found first is but an end or corner of the whole: it lies on it, and stands out no more. */
+const isPartOf = (part: Fault, whole: Fault): boolean =>
+  part.contrast < samePerhaps * whole.contrast && part.size < whole.size && covers(whole, part);
 
 /** Whether a fault lies on another, or right beside it, for the greater part. */
 function covers(a: Fault, b: Fault): boolean {
