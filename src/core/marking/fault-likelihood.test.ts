@@ -23,13 +23,13 @@ const at = { level: 0, radius: 1, strength: 3, bar: 12 };
 
 const oddsOf = (...args: Parameters<typeof speck>): number => {
   const { relief, pixels } = speck(...args);
-  return likelihoodOf(traitsOf(relief, pixels, at), at);
+  return likelihoodOf(traitsOf(relief, pixels), at);
 };
 
 describe('what tells a fault', () => {
   test('traits of a disc are those that it was drawn with', () => {
     const { relief, pixels } = speck(4, 30, 1, 0);
-    const traits = traitsOf(relief, pixels, at);
+    const traits = traitsOf(relief, pixels);
     expect(traits.step).toBeCloseTo(30, 0);
     expect(traits.inside).toBeCloseTo(70, 0);
     expect(traits.top).toBeCloseTo(70, 5);
@@ -43,7 +43,7 @@ describe('what tells a fault', () => {
     // From full to none within a pixel or two: half the step and more a pixel at its steepest.
     expect(traits.edge / traits.step).toBeGreaterThan(0.4);
     const soft = speck(4, 30, 6, 0);
-    expect(traitsOf(soft.relief, soft.pixels, at).edge / 30).toBeLessThan(0.25);
+    expect(traitsOf(soft.relief, soft.pixels).edge / 30).toBeLessThan(0.25);
   });
 
   test('sharper, stronger and on quieter ground is surer', () => {
@@ -54,17 +54,17 @@ describe('what tells a fault', () => {
 
   test('one candidate does not change what another is', () => {
     const { relief, pixels } = speck(3, 20, 1, 6);
-    const first = traitsOf(relief, pixels, at);
-    traitsOf(relief, [0, 1, 2], at);
-    expect(traitsOf(relief, pixels, at)).toEqual(first);
+    const first = traitsOf(relief, pixels);
+    traitsOf(relief, [0, 1, 2]);
+    expect(traitsOf(relief, pixels)).toEqual(first);
   });
 
   test('at the corner of the picture and of one pixel, all is still a number', () => {
     const { relief } = speck(3, 20, 1, 6);
-    const corner = traitsOf(relief, [0], at);
+    const corner = traitsOf(relief, [0]);
     expect(Object.values(corner).flat().every(Number.isFinite)).toBe(true);
     expect(Number.isFinite(likelihoodOf(corner, at))).toBe(true);
-    const alone = traitsOf(reliefOf(new Float32Array(1), 1, 1), [0], at);
+    const alone = traitsOf(reliefOf(new Float32Array(1), 1, 1), [0]);
     expect(Number.isFinite(likelihoodOf(alone, at))).toBe(true);
   });
 });

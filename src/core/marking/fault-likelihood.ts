@@ -26,9 +26,6 @@ export function reliefOf(values: Float32Array, w: number, h: number): Relief {
 
 /** How a candidate stands out. Lightness is CIELAB, lengths are pixels of the level that it was found on. */
 export interface FaultTraits {
-  /** Deviations of what is usual in blocks round about, and lightness that it stands out by from both its sides. */
-  readonly strength: number;
-  readonly bar: number;
   /** Its strongest third, its strongest pixel, and its mean. */
   readonly inside: number;
   readonly top: number;
@@ -55,14 +52,15 @@ export interface FaultTraits {
   readonly h: number;
 }
 
-/** At which size a candidate was found. */
+/** At which size a candidate was found, and how. */
 export interface FoundAt {
   /** Halvings of the photo. */
   readonly level: number;
   /** Half side of the squares that were compared. */
   readonly radius: number;
-  /** As in {@link FaultTraits}. */
+  /** Deviations of what is usual in blocks round about. */
   readonly strength: number;
+  /** Lightness that it stands out by from both its sides. */
   readonly bar: number;
 }
 
@@ -75,11 +73,7 @@ const farthest = 6;
 
 /** Measures a candidate.
  *  @param pixels  indices of the candidate's pixels; at least one */
-export function traitsOf(
-  { w, h, values, slopes, visits }: Relief,
-  pixels: readonly number[],
-  { strength, bar }: FoundAt,
-): FaultTraits {
+export function traitsOf({ w, h, values, slopes, visits }: Relief, pixels: readonly number[]): FaultTraits {
   const own = Float32Array.from(pixels, (i) => values[i]);
   const inside = topThird(own);
   let [left, right, upper, lower, sum] = [w, -1, h, -1, 0];
@@ -121,37 +115,38 @@ export function traitsOf(
     if (k <= ringsTo) rings.push(next.length > 0 ? meanOf(next, values) : inside);
     front = next;
   }
-  const middle = quantile(near, 0.5);
+  const [sortedNear, sortedFar, sortedSlopes] = [near, far, farSlopes].map((list) =>
+    Float32Array.from(list).sort(),
+  );
+  const middle = quantile(sortedNear, 0.5);
   const step = Math.max(0.1, inside - middle);
   let nearlyAsStrong = 0;
   for (const v of far) if (v > inside - 0.3 * step) nearlyAsStrong++;
   return {
-    strength,
-    bar,
     inside,
     // Sorted by now.
     top: own[own.length - 1],
     mean: sum / pixels.length,
     step,
     unrest: deviation(near),
-    nearHigh: quantile(near, 0.9) - middle,
+    nearHigh: quantile(sortedNear, 0.9) - middle,
     rings: [rings[0], rings[1], rings[2], rings[4]],
     farDeviation: deviation(far),
-    farHigh: quantile(far, 0.95),
-    farTop: quantile(far, 1),
+    farHigh: quantile(sortedFar, 0.95),
+    farTop: quantile(sortedFar, 1),
     crowd: nearlyAsStrong / Math.max(1, far.length),
     edge: topThird(Float32Array.from(outline)),
-    farEdge: quantile(farSlopes, 0.95),
+    farEdge: quantile(sortedSlopes, 0.95),
     size: pixels.length,
     w: right - left + 1,
     h: lower - upper + 1,
   };
 }
 
-/** Log-odds that a candidate is a fault: a net of one hidden layer on logarithms and ratios of its traits. Its weights were
- *  fitted (Rumelhart, Hinton & Williams 1986, doi:10.1038/323533a0) to 449,000 candidates, among them 7,200 made-up specks and
- *  hairs that can be seen, light and dark, on five clean demo photographs, each as it is and as old prints of several kinds; neither the
- *  demo's old print nor its studio picture was among them. */
+/** Log-odds that a candidate is a fault: a net of one hidden layer on logarithms and ratios of its traits. Its weights
+ *  were fitted (Rumelhart, Hinton & Williams 1986, doi:10.1038/323533a0) to 449,000 candidates, among them 7,200 made-up
+ *  specks and hairs that can be seen, light and dark, on five clean demo photographs, each as it is and as old prints of
+ *  several kinds; neither the demo's old print nor its studio picture was among them. */
 export function likelihoodOf(traits: FaultTraits, at: FoundAt): number {
   const inputs = inputsOf(traits, at);
   const { mean, scale, hidden, bias, out, outBias } = net;
@@ -167,11 +162,11 @@ export function likelihoodOf(traits: FaultTraits, at: FoundAt): number {
 }
 
 /** What the net is given, in the order of its weights. */
-function inputsOf(t: FaultTraits, { level, radius }: FoundAt): number[] {
+function inputsOf(t: FaultTraits, { level, radius, strength, bar }: FoundAt): number[] {
   const log = (v: number, least: number) => Math.log(Math.max(least, v));
   const unrestFar = t.farDeviation + 1;
   return [
-    log(t.strength, 0.05),
+    log(strength, 0.05),
     log(t.step, 0.05),
     log(t.step / (t.unrest + 1), 0.05),
     (t.inside - t.farHigh) / unrestFar,
@@ -193,7 +188,7 @@ function inputsOf(t: FaultTraits, { level, radius }: FoundAt): number[] {
     level,
     radius,
     (t.top - t.mean) / t.step,
-    log(t.bar, 0.1),
+    log(bar, 0.1),
     t.top / 100,
   ];
 }
@@ -213,8 +208,8 @@ const meanOf = (pixels: readonly number[], values: Float32Array): number => {
   return sum / pixels.length;
 };
 
-const quantile = (values: readonly number[], share: number): number =>
-  values.length > 0 ? Float32Array.from(values).sort()[Math.floor(share * (values.length - 1))] : 0;
+const quantile = (sorted: Float32Array, share: number): number =>
+  sorted.length > 0 ? sorted[Math.floor(share * (sorted.length - 1))] : 0;
 
 function deviation(values: readonly number[]): number {
   const mean = values.reduce((n, v) => n + v, 0) / Math.max(1, values.length);

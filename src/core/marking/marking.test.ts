@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { noMasks, rasteriseArea, type Shape } from '../area';
 import { makeRandom } from '../random';
-import type { Raster } from '../raster';
+import { boundsOf, type Raster } from '../raster';
 import { areaOfShapes, boxShape, strokeShape } from '../testing/jobs';
 import { noisePhoto, paintPhoto, texturedPhoto } from '../testing/pictures';
 import {
@@ -281,6 +281,25 @@ describe('sweep', () => {
         Math.abs(f.y + f.h / 2 - 170) > 14,
     );
     expect(far).toEqual([]);
+  });
+
+  test.each([
+    [3, 3],
+    [6, 3],
+    [6, 8],
+  ])('the corners of what is found go with the whole of it: slope %i, half height %i', (slope, half) => {
+    const grain = makeRandom(3);
+    const soft = (inside: number) => Math.min(1, Math.max(0, inside / 0.9 + 0.5));
+    const strip = paintPhoto(200, 120, 8, (x, y) => {
+      const low = Math.max(0, y - 60);
+      const along = Math.min(x - 60 - slope * low, 130 - 2 * slope * low - x);
+      const cover = soft(along) * soft(half - Math.abs(y - 60));
+      const v = 0.5 + 0.45 * cover + 0.02 * (grain.next() - 0.5);
+      return [v, v, v];
+    });
+    const options = { ...all, sensitivity: 50, mostPx: 12, dark: false };
+    const found = sweep(seenOf(strip), options, boundsOf(strip), null);
+    expect(found.map(({ w }) => w > 60)).toEqual([true]);
   });
 
   test('looks only for what is asked, and only where', () => {

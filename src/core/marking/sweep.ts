@@ -124,7 +124,7 @@ function sweepTile(
         if (!fault) continue;
         reliefs[isDark ? 1 : 0] ??= reliefOf(isDark ? lightness.map((v) => -v) : lightness, w, h);
         const foundAt = { level, radius: r, strength: deviations[part.peak], bar: bars[part.peak] };
-        const traits = traitsOf(reliefs[isDark ? 1 : 0]!, part.pixels, foundAt);
+        const traits = traitsOf(reliefs[isDark ? 1 : 0]!, part.pixels);
         const likelihood = likelihoodOf(traits, foundAt);
         if (likelihood >= least) out.push({ ...fault, likelihood });
       }
