@@ -47,3 +47,14 @@ export function differences(a: ArrayLike<number>, b: ArrayLike<number>): { count
   }
   return { count, most };
 }
+
+/** Makes pictures whose every pixel has a little grain, each picture other grain. */
+export function grainyPhotos(seed: number) {
+  const random = makeRandom(seed);
+  return (w: number, h: number, at: (x: number, y: number) => readonly [number, number, number]): Raster =>
+    paintPhoto(w, h, 8, (x, y) => {
+      const n = (random.next() - 0.5) * 0.03;
+      const [r, g, b] = at(x, y);
+      return [r + n, g + n, b + n];
+    });
+}

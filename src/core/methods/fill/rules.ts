@@ -46,16 +46,11 @@ export function makeRules(
     const length = a && b ? Math.hypot(b[0] - a[0], b[1] - a[1]) : 0;
     if (!a || !b || length < 1) continue;
     const [nx, ny] = [-(b[1] - a[1]) / length, (b[0] - a[0]) / length];
-    let touches = false;
+    const isOn = (x: number, y: number) => Math.abs(nx * (x - a[0]) + ny * (y - a[1])) <= bandPx;
+    if (!touchesTargets(atlas, isOn)) continue;
+    list.push({ nx, ny, slack: leastSlack });
     for (let y = 0; y < ground.h; y++)
-      for (let x = 0; x < ground.w; x++) {
-        if (Math.abs(nx * (x - a[0]) + ny * (y - a[1])) > bandPx) continue;
-        index[y * ground.w + x] = list.length + 1;
-        if (atlas.roles[y * ground.w + x] === role.target) touches = true;
-      }
-    if (touches) list.push({ nx, ny, slack: leastSlack });
-    else
-      for (let i = 0; i < ground.w * ground.h; i++) if (index[i] === list.length + 1) index[i] = rail ? 1 : 0;
+      for (let x = 0; x < ground.w; x++) if (isOn(x, y)) index[y * ground.w + x] = list.length;
   }
   if (list.length === 0) return null;
   const hasViews = image.rect.h > ground.h;
@@ -65,4 +60,11 @@ export function makeRules(
   for (let i = 0; i < index.length; i++)
     [x[i], y[i]] = atlas.toGround(i % image.rect.w, Math.floor(i / image.rect.w));
   return { index, list, home: { x, y } };
+}
+
+/** Whether anything that is to be filled lies on a band of the ground. */
+function touchesTargets({ ground, roles }: Atlas, isOn: (x: number, y: number) => boolean): boolean {
+  for (let y = 0; y < ground.h; y++)
+    for (let x = 0; x < ground.w; x++) if (roles[y * ground.w + x] === role.target && isOn(x, y)) return true;
+  return false;
 }
