@@ -252,6 +252,7 @@ export function addStroke(
       const py = y + 0.5 - ay;
       let i = (y - rect.y) * rect.w + seg.x - rect.x;
       for (let x = seg.x; x < seg.x + seg.w; x++, i++) {
+        if (out[i] >= 1) continue;
         const px = x + 0.5 - ax;
         let t = length2 > 0 ? (px * ex + py * ey) / length2 : 0;
         t = t < 0 ? 0 : Math.min(t, 1);
@@ -265,7 +266,8 @@ export function addStroke(
         const hard = pressureTo === 'softness' ? hardness * pressed : hardness;
         const inner = Math.min(outer - 1, radius * hard);
         const u = (outer - Math.sqrt(d2)) / (outer - inner);
-        const v = (u >= 1 ? 1 : u * u * (3 - 2 * u)) * (pressureTo === 'opacity' ? pressed : 1);
+        // Rounded as it is kept: what is drawn once more has not risen.
+        const v = Math.fround((u >= 1 ? 1 : u * u * (3 - 2 * u)) * (pressureTo === 'opacity' ? pressed : 1));
         if (v <= out[i]) continue;
         out[i] = v;
         if (x < x0) x0 = x;

@@ -6,8 +6,8 @@ import type { MethodContext, Patch, UnderBrush } from '../methods';
 import {
   boundsOf,
   copyFloat,
-  emptyRect,
   type FloatImage,
+  inBlocks,
   intersect,
   isEmpty,
   makeFloatImage,
@@ -85,11 +85,11 @@ export class Evaluator {
     const step = draft && this.plan.stepOf(draft.mendId);
     if (!step) return;
     this.underBrush = step.method.underBrush?.(step.mend) ?? null;
-    this.extendUnderBrush(step.mend, step.affected);
+    this.extendUnderBrush(step.mend, [step.affected]);
   }
 
   /** @returns what is to be shown anew; null when the mend under way is evaluated like any other */
-  private extendUnderBrush(mend: Mend, changed: Rect): Rect | null {
+  private extendUnderBrush(mend: Mend, changed: readonly Rect[]): Rect | null {
     try {
       return this.underBrush?.extend(mend, changed, this.contextOf(mend)) ?? null;
     } catch (error) {
@@ -101,20 +101,21 @@ export class Evaluator {
 
   /** Takes a new version of the mend under way. Only what lies above it gets new keys.
    *  @param changed  where its coverage rose
-   *  @returns what is to be shown anew */
-  updateDraft(mend: Mend, changed: Rect): Rect {
+   *  @returns what is to be shown anew, {@link inBlocks} */
+  updateDraft(mend: Mend, changed: readonly Rect[]): readonly Rect[] {
     const step = this.plan.replace(mend);
-    if (!step) return emptyRect;
+    if (!step) return [];
     const anew = this.extendUnderBrush(mend, changed);
-    return anew ?? (step.method.scope === 'tile' ? changed : step.affected);
+    if (anew) return inBlocks([anew]);
+    return step.method.scope === 'tile' ? changed : inBlocks([step.affected]);
   }
 
-  /** Brings all of the stroke under way up to date. @returns what is to be shown anew */
-  settleDraft(): Rect {
+  /** Brings all of the stroke under way up to date. @returns what is to be shown anew, {@link inBlocks} */
+  settleDraft(): readonly Rect[] {
     const step = this.draft && this.plan.stepOf(this.draft.mendId);
-    if (!this.underBrush || !step) return emptyRect;
+    if (!this.underBrush || !step) return [];
     this.underBrush.settle();
-    return step.affected;
+    return inBlocks([step.affected]);
   }
 
   /** The finished picture within a rectangle, premultiplied float32. */

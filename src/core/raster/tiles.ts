@@ -1,4 +1,4 @@
-import { intersect, isEmpty, type Rect } from './rect';
+import { emptyRect, intersect, isEmpty, type Rect, unite } from './rect';
 
 /** Side of a tile in pixels. 256² float RGBA is 1 MiB: small enough to keep, large enough to pay its overhead. */
 export const tileSize = 256;
@@ -26,4 +26,26 @@ export function tilesIn(rect: Rect, bounds: Rect): number[] {
   for (let ty = Math.floor(r.y / tileSize); ty <= y1; ty++)
     for (let tx = Math.floor(r.x / tileSize); tx <= x1; tx++) keys.push(tileKey(tx, ty));
   return keys;
+}
+
+/** What changes while a stroke is painted is told in parts that lie within squares of so many pixels: a brush changes little
+ *  beside what it covers, and buffers of that size come from memory that has been used before. */
+export const blockSize = 64;
+
+/** The pixels of some rectangles, which may overlap, as rectangles that do not: within each square of {@link blockSize}
+ *  the smallest that holds all that lies in it. Row by row. */
+export function inBlocks(rects: readonly Rect[]): Rect[] {
+  const parts = new Map<number, Rect>();
+  for (const r of rects) {
+    if (isEmpty(r)) continue;
+    const x1 = Math.floor((r.x + r.w - 1) / blockSize);
+    const y1 = Math.floor((r.y + r.h - 1) / blockSize);
+    for (let by = Math.floor(r.y / blockSize); by <= y1; by++)
+      for (let bx = Math.floor(r.x / blockSize); bx <= x1; bx++) {
+        const block = { x: bx * blockSize, y: by * blockSize, w: blockSize, h: blockSize };
+        const key = tileKey(bx, by);
+        parts.set(key, unite(parts.get(key) ?? emptyRect, intersect(block, r)));
+      }
+  }
+  return [...parts].sort((a, b) => a[0] - b[0]).map(([, part]) => part);
 }

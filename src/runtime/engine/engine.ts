@@ -99,10 +99,12 @@ export class Engine {
     return this.stroke ? this.strokeParts(this.evaluator.settleDraft(), level) : [];
   }
 
-  private strokeParts(dirty: Rect, level: number): TilePixels[] {
+  private strokeParts(dirty: readonly Rect[], level: number): TilePixels[] {
     const { stroke } = this.stroke!;
-    return this.display.refresh(dirty, level, (tile, rect) =>
-      this.evaluator.partOfTile(tile, rect, stroke.mendId),
+    return dirty.flatMap((part) =>
+      this.display.refresh(part, level, (tile, rect) =>
+        this.evaluator.partOfTile(tile, rect, stroke.mendId),
+      ),
     );
   }
 

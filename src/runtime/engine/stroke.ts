@@ -2,7 +2,7 @@ import { addStroke, boundsOfShape, type StrokeShape } from '../../core/area';
 import { InvariantError } from '../../core/errors';
 import type { DraftCoverage } from '../../core/evaluate';
 import type { Mend } from '../../core/job';
-import { emptyRect, intersect, type Rect, tileOfKey, tileRect, tilesIn, unite } from '../../core/raster';
+import { inBlocks, intersect, isEmpty, type Rect, tileOfKey, tileRect, tilesIn } from '../../core/raster';
 
 type Point = readonly [x: number, y: number, pressure: number];
 
@@ -11,6 +11,8 @@ export class Stroke implements DraftCoverage {
   revision = 0;
   private readonly tiles = new Map<number, Float32Array>();
   private shape: StrokeShape;
+  /** Where coverage rose that nobody was told of yet. */
+  private untold: readonly Rect[];
 
   constructor(
     private current: Mend,
@@ -19,7 +21,7 @@ export class Stroke implements DraftCoverage {
     const [shape] = current.area.shapes;
     if (shape?.kind !== 'stroke') throw new InvariantError('A stroke needs a stroke shape.');
     this.shape = shape;
-    this.cover(0, shape);
+    this.untold = this.cover(0, shape);
   }
 
   get mendId(): string {
@@ -30,12 +32,14 @@ export class Stroke implements DraftCoverage {
     return this.current;
   }
 
-  /** Adds points. @returns where coverage rose */
-  extend(points: readonly Point[]): Rect {
+  /** Adds points. @returns where coverage rose, in blocks */
+  extend(points: readonly Point[]): Rect[] {
     const first = Math.max(0, this.shape.points.length - 1);
     this.shape = { ...this.shape, points: [...this.shape.points, ...points] };
     this.current = { ...this.current, area: { ...this.current.area, shapes: [this.shape] } };
-    return this.cover(first, this.shape);
+    const rose = [...this.untold, ...this.cover(first, this.shape)];
+    this.untold = [];
+    return inBlocks(rose);
   }
 
   coverage(rect: Rect): Float32Array {
@@ -54,10 +58,10 @@ export class Stroke implements DraftCoverage {
     return out;
   }
 
-  private cover(first: number, shape: StrokeShape): Rect {
+  private cover(first: number, shape: StrokeShape): Rect[] {
     this.revision++;
     const reach = intersect(boundsOfShape({ ...shape, points: shape.points.slice(first) }), this.bounds);
-    let dirty = emptyRect;
+    const dirty: Rect[] = [];
     for (const key of tilesIn(reach, this.bounds)) {
       const { tx, ty } = tileOfKey(key);
       const whole = tileRect(tx, ty, this.bounds);
@@ -66,7 +70,10 @@ export class Stroke implements DraftCoverage {
         tile = new Float32Array(whole.w * whole.h);
         this.tiles.set(key, tile);
       }
-      dirty = unite(dirty, addStroke(shape, first, intersect(whole, reach), whole, tile));
+      for (const part of inBlocks([intersect(whole, reach)])) {
+        const rose = addStroke(shape, first, part, whole, tile);
+        if (!isEmpty(rose)) dirty.push(rose);
+      }
     }
     return dirty;
   }

@@ -1,5 +1,5 @@
 import type { Mend } from '../../job/types';
-import { grow, intersect, type Rect, unite } from '../../raster';
+import { emptyRect, grow, inBlocks, intersect, isEmpty, type Rect, unite } from '../../raster';
 import { type MethodContext, type Patch, parameterOf, type UnderBrush } from '../definition';
 import { coverWhere, takeSource } from '../source';
 import { texture, toneFit } from './parameters';
@@ -22,26 +22,30 @@ export function paintedHeal(mend: Mend): UnderBrush | null {
 
 class PaintedHeal implements UnderBrush {
   private readonly grid: ToneGrid;
-  private all: Rect | null = null;
+  private all: Rect = emptyRect;
 
   constructor(private readonly radiusPx: number) {
     this.grid = new ToneGrid(Math.min(mostSide, Math.max(1, Math.round((2 * radiusPx) / cellsAcross))));
   }
 
-  extend(mend: Mend, changed: Rect, context: MethodContext): Rect {
-    if (changed.w === 0 || changed.h === 0) return changed;
-    const { bounds } = context;
-    const taken = intersect(this.grid.wholeCells(grow(changed, 1)), bounds);
+  extend(mend: Mend, changed: readonly Rect[], context: MethodContext): Rect {
+    const all = changed.reduce(unite, emptyRect);
+    if (isEmpty(all)) return all;
+    for (const part of inBlocks(changed.map((rect) => grow(rect, 1)))) this.take(mend, part, context);
+    this.grid.solve(grow(all, Math.ceil(solvedRadii * this.radiusPx)));
+    return intersect(grow(all, Math.ceil(shownRadii * this.radiusPx)), this.all);
+  }
+
+  private take(mend: Mend, part: Rect, context: MethodContext): void {
+    const taken = intersect(this.grid.wholeCells(part), context.bounds);
     const { image, valid } = takeSource(mend, taken, context);
     const coverage = coverWhere(context.coverage(taken), valid);
     this.grid.take(taken, image, context.read(taken), coverage, valid);
-    this.all = this.all ? unite(this.all, taken) : taken;
-    this.grid.solve(grow(changed, Math.ceil(solvedRadii * this.radiusPx)));
-    return intersect(grow(changed, Math.ceil(shownRadii * this.radiusPx)), this.all);
+    this.all = unite(this.all, taken);
   }
 
   settle(): void {
-    if (this.all) this.grid.solve(this.all);
+    this.grid.solve(this.all);
   }
 
   patch(mend: Mend, output: Rect, context: MethodContext): Patch {
