@@ -8,6 +8,7 @@ export async function benchStroke(): Promise<void> {
   const spreads: Record<string, Spread> = {};
   for (const method of ['clone', 'heal'] as const)
     for (const [sizePx, mends] of [
+      [4, 0],
       [200, 0],
       [50, 200],
       [200, 200],
@@ -20,6 +21,15 @@ export async function benchStroke(): Promise<void> {
         `median ${ms(s.median)}, p95 ${ms(s.p95)}, ${s.count} frames`,
       );
     }
+  // With a brush that changes next to nothing, what is left is the browser's and the machine's.
+  line(
+    'clone, 200 px over 4 px, median',
+    (spreads['clone200/200'].median / spreads['clone4/0'].median).toFixed(2),
+  );
+  line(
+    'heal, 200 px over 4 px, median',
+    (spreads['heal200/200'].median / spreads['heal4/0'].median).toFixed(2),
+  );
   aimed('clone, 200 px, 200 mends below, p95 in ms', spreads['clone200/200'].p95, 16, 1);
   aimed('heal, 200 px, 200 mends below, p95 in ms', spreads['heal200/200'].p95, 33, 1);
   aimed('clone, p95 with 200 mends over none', spreads['clone200/200'].p95 / spreads['clone200/0'].p95, 1.2);
