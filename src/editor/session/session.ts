@@ -45,6 +45,9 @@ const makeEngineWorker = () =>
 const makePoolWorker = () =>
   new Worker(new URL('../../runtime/pool/pool.worker.ts', import.meta.url), { type: 'module' });
 
+/** Once a job is open, the screen's tiles come first. */
+const rehearsedAfterMs = 1500;
+
 /** One job open on the bench: its state, and everything that can be done to it. */
 export class Session {
   readonly store: StoreApi<SessionState> = createStore(() => initialState);
@@ -72,6 +75,7 @@ export class Session {
   /** The job without the change that a slider is just showing. */
   base: Job | null = null;
   private release: (() => void) | null = null;
+  private restTimer: ReturnType<typeof setTimeout> | null = null;
   private statesTimer: ReturnType<typeof setTimeout> | null = null;
   private thumbsTimer: ReturnType<typeof setTimeout> | null = null;
   private restarts = 0;
@@ -130,6 +134,7 @@ export class Session {
       await this.startEngine(opened);
       this.set({ status: { is: 'ready' } });
       this.refreshStates();
+      this.restTimer = setTimeout(() => this.pool.rehearse(), rehearsedAfterMs);
     } catch (error) {
       this.set({ status: { is: 'failed', message: messageOf(error) } });
     }
@@ -140,6 +145,7 @@ export class Session {
     this.pool.close();
     this.client?.close();
     this.client = null;
+    if (this.restTimer) clearTimeout(this.restTimer);
     if (this.statesTimer) clearTimeout(this.statesTimer);
     if (this.thumbsTimer) clearTimeout(this.thumbsTimer);
     this.release?.();

@@ -102,9 +102,7 @@ export class Engine {
   private strokeParts(dirty: readonly Rect[], level: number): TilePixels[] {
     const { stroke } = this.stroke!;
     return dirty.flatMap((part) =>
-      this.display.refresh(part, level, (tile, rect) =>
-        this.evaluator.partOfTile(tile, rect, stroke.mendId),
-      ),
+      this.display.refresh(part, level, (tile, rect) => this.evaluator.partOfTile(tile, rect, stroke.mendId)),
     );
   }
 

@@ -1,5 +1,6 @@
 import { WorkerClient } from '../rpc';
 import type { PoolProtocol } from './protocol';
+import { rehearsal } from './rehearsal';
 
 /** The answer to a request that was cancelled; cancelling is no error. */
 export const cancelled = Symbol('cancelled');
@@ -26,6 +27,15 @@ export class WorkerPool {
   ) {}
 
   private readonly idle: WorkerClient<PoolProtocol>[] = [];
+  private readonly closing = new AbortController();
+
+  /** Gets a worker ready when there is none: what is computed first takes half as long again in a new one. */
+  rehearse(): void {
+    if (this.running + this.waiting.length + this.idle.length > 0 || this.closing.signal.aborted) return;
+    const options = { signal: this.closing.signal, transfer: [], onProgress: () => {} };
+    // Should it fail, the first fill tells what is wrong.
+    this.run('fill', rehearsal(), options).catch(() => {});
+  }
 
   run<K extends keyof PoolProtocol & string>(
     kind: K,
@@ -39,6 +49,7 @@ export class WorkerPool {
   }
 
   close(): void {
+    this.closing.abort();
     for (const client of this.idle) client.close();
     this.idle.length = 0;
     for (const task of this.waiting.splice(0)) task.resolve(cancelled);
@@ -72,6 +83,8 @@ export class WorkerPool {
       task.signal.removeEventListener('abort', cancel);
       this.running--;
       this.next();
+      // Its worker went with it, and whoever cancels a fill is likely to try another.
+      if (task.signal.aborted) this.rehearse();
     }
   }
 }
