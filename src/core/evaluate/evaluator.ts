@@ -1,4 +1,4 @@
-import { rasteriseArea } from '../area';
+import { bitsWhere, rasteriseArea } from '../area';
 import { compositeLayer, compositePatch } from '../blend';
 import { messageOf } from '../errors';
 import { type Job, type Mend, noZones, type Zones } from '../job/types';
@@ -159,6 +159,7 @@ export class Evaluator {
       read: (rect) => this.input(mend, rect),
       mayDraw: (rect) => this.mayDraw(mend, rect),
       hasAllowZone: this.allowZone(mend) !== null,
+      pending: (rect) => this.pending(mend, rect),
       coverage: (rect) => this.coverage(mend, rect),
       chosen: (rect) => this.chosen(mend, rect),
     };
@@ -236,10 +237,14 @@ export class Evaluator {
     return mend.steer.allow ?? this.zones.allow;
   }
 
-  /** Avoid zones of the mend and the job add up. */
+  private pending({ pending }: Mend, rect: Rect): Uint8Array | null {
+    return pending && bitsWhere(rasteriseArea(pending, rect, this.sources.masks), (v) => v > 0);
+  }
+
+  /** Avoid zones of the mend and the job add up, and what is still to go is as good as one. */
   private mayDraw(mend: Mend, rect: Rect): Uint8Array | null {
     const allow = this.allowZone(mend);
-    const avoided = [mend.steer.avoid, this.zones.avoid].filter((zone) => zone !== null);
+    const avoided = [mend.steer.avoid, this.zones.avoid, mend.pending].filter((zone) => zone !== null);
     if (!allow && avoided.length === 0) return null;
     const { masks } = this.sources;
     const out = allow

@@ -184,6 +184,7 @@ export class Plan {
   private makeInputKey(mend: Mend, method: MethodDefinition, output: Rect, position: number): string {
     const parts = [this.keys.params(mend), this.areaKey(mend)];
     if (this.isPreview(mend)) parts.push('preview');
+    if (mend.pending) parts.push('pending', this.keys.shapes(mend.pending));
     if (method.scope === 'kept') parts.push(this.keys.shapes(mend.steer), this.keys.shapes(this.zones));
     for (const rect of method.requiredInput(mend, output, this.bounds))
       for (const tile of tilesIn(rect, this.bounds)) parts.push(this.keyOfRead(mend, tile, position));

@@ -36,7 +36,9 @@ export function asTried(mend: Mend, tryId: string | null): { mend: Mend; seed: n
 /** The masks that a job's areas are made of. */
 export function maskIdsOf(job: Job): Set<string> {
   const ids = new Set<string>();
-  const areas = [...allMends(job).map((m) => m.area), ...job.areas.map((a) => a.area)];
+  const mends = allMends(job);
+  const pending = mends.flatMap((m) => m.pending ?? []);
+  const areas = [...mends.map((m) => m.area), ...pending, ...job.areas.map((a) => a.area)];
   for (const area of areas) for (const shape of area.shapes) if (shape.kind === 'mask') ids.add(shape.maskId);
   return ids;
 }

@@ -199,6 +199,7 @@ const mendSchema = lazy((value: unknown) =>
     id: id(),
     name: title(),
     area: areaSchema,
+    pending: lazy((value: unknown) => (value ? areaSchema : mixed<Area>().nullable().default(null))),
     tries: array(
       object({
         id: id(),
@@ -296,6 +297,7 @@ const withPressure = (mend: Mend): Mend => ({
   ...mend,
   area: pressed(mend.area),
   steer: { ...mend.steer, ...pressedZones(mend.steer) },
+  pending: mend.pending && pressed(mend.pending),
   rubbed: mend.rubbed && pressed(mend.rubbed),
 });
 

@@ -131,6 +131,8 @@ export interface Mend {
   /** By the method's own parameter list. */
   readonly params: Readonly<Record<string, number>>;
   readonly steer: Steer;
+  /** What beside it is still to go, and will be mended after it: it is neither drawn from nor continued into the area. */
+  readonly pending: Area | null;
   /** For methods that fit tone. */
   readonly stops: readonly StopLine[];
   /** Where what lies below shows through again; softly where its shapes are soft. */

@@ -27,6 +27,8 @@ export interface MethodContext {
   readonly hasAllowZone: boolean;
   /** Coverage 0…1 of the mend's area. */
   coverage(rect: Rect): Float32Array;
+  /** 1 where something is still to go that will be mended later; null: nowhere. */
+  pending(rect: Rect): Uint8Array | null;
   /** The kept pixels of the chosen try, where the method has tries and they are there. */
   chosen(rect: Rect): FloatImage | null;
 }

@@ -86,6 +86,7 @@ describe('sources that are turned, scaled and mirrored', () => {
             coverage: () => new Float32Array(400),
             mayDraw: () => null,
             hasAllowZone: false,
+            pending: () => null,
             chosen: () => null,
           };
           const { image, valid } = takeSource(mend, output, context);

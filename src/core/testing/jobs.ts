@@ -49,6 +49,7 @@ export function mendOf(
     readLayers: [],
     params: {},
     steer: noSteer,
+    pending: null,
     stops: [],
     rubbed: null,
     visible: true,

@@ -115,8 +115,8 @@ export class Islands {
     this.session.set({ islands: null, ...(mine && { laying: null }) });
   }
 
-  /** Makes a mend of every part. A filled part covers the parts after it too, which then lie on real ground when
-   *  their own turn comes: nothing is drawn from the thing that is going. */
+  /** Makes a mend of every part. To each, the parts after it are what is still to go: nothing is drawn from them, and nothing of
+   *  them goes on into it. */
   async mend(): Promise<void> {
     const { session } = this;
     const { islands, activeLayer, mark, next } = session.state;
@@ -126,14 +126,14 @@ export class Islands {
     const mends: Mend[] = [];
     for (let i = 0; i < parts.length; i++) {
       const { method } = parts[i];
-      const covered = method === 'fill' ? parts.slice(i) : [parts[i]];
-      const shapes = covered.map((p) => this.shapeOf(p.island));
-      const area: Area = { shapes, marginPx: 0, featherPx: 2 };
-      const mend = session.mending.mendFor(method, area, next);
+      const area: Area = { shapes: [this.shapeOf(parts[i].island)], marginPx: 0, featherPx: 2 };
+      const later = parts.slice(i + 1).map((p) => this.shapeOf(p.island));
+      const pending = later.length > 0 ? { shapes: later, marginPx: 0, featherPx: 0 } : null;
+      const mend = { ...session.mending.mendFor(method, area, next), pending };
       const source = methods[method].needsSource ? await session.mending.findSource(mend) : null;
       if (methods[method].needsSource && !source) {
         session.notify(`Part ${i + 1} finds no place to take from, so it is filled instead.`, 'warning');
-        mends.push({ ...session.mending.mendFor('fill', area, next), name: `Island ${i + 1}` });
+        mends.push({ ...session.mending.mendFor('fill', area, next), pending, name: `Island ${i + 1}` });
       } else mends.push({ ...mend, id: newId(), source, name: `Island ${i + 1}` });
     }
     if (!session.run(addMends(activeLayer, mends, `${mends.length} islands`))) return;

@@ -44,6 +44,7 @@ export function newMend(job: Job, method: MethodId, area: Area, source: Source |
     readLayers: next.readLayers,
     params: Object.fromEntries(definition.parameters.map((p) => [p.key, p.initial])),
     steer: noSteer,
+    pending: null,
     stops: [],
     rubbed: null,
     visible: true,

@@ -41,6 +41,8 @@ export interface FillWindow {
   readonly image: FloatImage;
   /** image.rect in size; 0 = must not be drawn from. Null: everything may. */
   readonly allowed: Uint8Array | null;
+  /** image.rect in size; 1 = not of this fill, but still to go: neither drawn from nor continued. Null: nothing is. */
+  readonly pending: Uint8Array | null;
 }
 
 export interface FillInput {
@@ -105,8 +107,7 @@ export function computeFill(input: FillInput, onProgress: FillProgress = () => {
     const part = fillPiece(
       plan,
       k,
-      images[k],
-      windows[k].allowed,
+      { ...windows[k], image: images[k] },
       steering,
       (seed + Math.imul(k, 0x9e3779b9)) >>> 0,
       (stage, share, coarse) => {
@@ -126,13 +127,13 @@ const stages: readonly FillStage[] = ['reading', 'searching', 'joining', 'blendi
 function fillPiece(
   plan: PiecePlan,
   k: number,
-  image: FloatImage,
-  allowed: Uint8Array | null,
+  window: FillWindow,
   steering: FillSteering,
   seed: number,
   onProgress: FillProgress,
 ): FilledPart {
-  const roles = rolesOf(plan, k, image, allowed);
+  const { image } = window;
+  const roles = rolesOf(plan, k, window);
   const atlas = makeAtlas(image, roles, steering.plane, steering.variety);
   const { box, isThin } = plan.pieces[k];
   const shows = box.w * box.h >= worthShowingPx && atlas.isPlain;
@@ -174,11 +175,13 @@ function solveWithEdges(solve: (edges: 'drawn' | 'seen too') => ShiftMap): Shift
 }
 
 /** What each window pixel is to piece k. What comes later is filled along when near, else guessed and not drawn from. */
-function rolesOf(plan: PiecePlan, k: number, image: FloatImage, allowed: Uint8Array | null): Uint8Array {
+function rolesOf(plan: PiecePlan, k: number, window: FillWindow): Uint8Array {
+  const { image, allowed } = window;
   const { rect } = image;
   const roles = new Uint8Array(rect.w * rect.h).fill(role.source);
   if (allowed) for (let i = 0; i < roles.length; i++) if (!allowed[i]) roles[i] = role.context;
   const own = new Uint8Array(roles.length);
+  const toFill = new Uint8Array(roles.length);
   const pending: number[] = [];
   const common = intersect(rect, plan.box);
   for (let y = common.y; y < common.y + common.h; y++)
@@ -187,11 +190,17 @@ function rolesOf(plan: PiecePlan, k: number, image: FloatImage, allowed: Uint8Ar
       if (owner < 0) continue;
       const i = (y - rect.y) * rect.w + x - rect.x;
       roles[i] = role.context;
+      toFill[i] = 1;
       if (owner === k) {
         own[i] = 1;
         roles[i] = role.target;
       } else if (owner > k) pending.push(i);
     }
+  for (let i = 0; i < roles.length; i++) {
+    if (!window.pending?.[i] || toFill[i]) continue;
+    roles[i] = role.context;
+    pending.push(i);
+  }
   if (pending.length === 0) return roles;
   const near = squaredDistance(own, rect.w, rect.h);
   const far: number[] = [];
@@ -300,8 +309,9 @@ function coarseAnswer(window: Rect, roles: Uint8Array, { frame, img, scale }: Gu
 /** What a request's pixels are held in, to be handed over to a worker. */
 export const buffersOf = ({ plan, windows }: FillInput): ArrayBuffer[] => [
   plan.owner.buffer as ArrayBuffer,
-  ...windows.flatMap(({ image, allowed }) => [
+  ...windows.flatMap(({ image, allowed, pending }) => [
     image.data.buffer as ArrayBuffer,
     ...(allowed ? [allowed.buffer as ArrayBuffer] : []),
+    ...(pending ? [pending.buffer as ArrayBuffer] : []),
   ]),
 ];

@@ -104,6 +104,7 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
     windows: plan.pieces.map(({ window }) => ({
       image: context.read(window),
       allowed: context.mayDraw(window),
+      pending: context.pending(window),
     })),
     steering: {
       plane,

@@ -11,12 +11,13 @@ export interface PictureFill {
   /** image in size, non-zero = to be filled. */
   readonly hole: Uint8Array;
   readonly allowed?: Uint8Array;
+  readonly pending?: Uint8Array;
   readonly steering?: Partial<FillSteering>;
   readonly reach?: number;
   readonly seed?: number;
 }
 
-export function inputOf({ image, hole, allowed, steering, reach = 1, seed = 1 }: PictureFill): FillInput {
+export function inputOf({ image, hole, allowed, pending, steering, reach = 1, seed = 1 }: PictureFill): FillInput {
   const { rect } = image;
   const plan = planPieces(hole, rect, rect, reach);
   return {
@@ -24,6 +25,7 @@ export function inputOf({ image, hole, allowed, steering, reach = 1, seed = 1 }:
     windows: plan.pieces.map(({ window }) => ({
       image: cut(image, window),
       allowed: allowed ? cutMask(allowed, rect, window) : null,
+      pending: pending ? cutMask(pending, rect, window) : null,
     })),
     steering: { ...unsteered, ...steering },
     seed,
