@@ -1,7 +1,7 @@
 /** Marks made on the demo photographs as a user would make them, measured against the known masks. */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { noMasks, rasteriseArea, type StrokeShape, squaredDistance } from '../../src/core/area';
+import { connected, noMasks, rasteriseArea, type StrokeShape, squaredDistance } from '../../src/core/area';
 import { writeLab } from '../../src/core/colour';
 import { decodeMask } from '../../src/core/formats';
 import {
@@ -16,7 +16,6 @@ import {
   seenOf,
   sweep,
 } from '../../src/core/marking';
-import { connected } from '../../src/core/marking/sight';
 import type { Raster, Rect } from '../../src/core/raster';
 import { decodePicture } from '../../src/headless/node-codecs';
 import scribbles from './scribbles.json';

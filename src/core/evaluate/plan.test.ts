@@ -85,6 +85,15 @@ describe('a job’s plan', () => {
     );
   });
 
+  test('what is still to go is part of what a mend is computed from; a job without it has the keys it had', () => {
+    const mend = cloned(10, 10, 50, 50);
+    const later = { ...mend, pending: areaOfShapes([boxShape(80, 10, 20, 20)]) };
+    const other = { ...mend, pending: areaOfShapes([boxShape(80, 10, 20, 21)]) };
+    const keys = [mend, later, other].map((m) => planOf([m]).inputKey(m));
+    expect(new Set(keys).size).toBe(3);
+    expect(planOf([{ ...mend, pending: null }]).inputKey(mend)).toBe(keys[0]);
+  });
+
   test('a mend that the job does not hold comes on top, and is not replaced', () => {
     const plan = planOf([cloned(10, 10, 50, 50)]);
     const stranger = cloned(300, 300, 40, 40);

@@ -1,8 +1,8 @@
-import { bitsWhere, squaredDistance, trimMask } from '../area';
+import { bitsWhere, connected, squaredDistance, trimMask } from '../area';
 import type { Found } from './found';
 import { fitColours } from './grow/colour-model';
 import type { Seen } from './seen';
-import { connected, type MarkedArea, type Sight, sightOf } from './sight';
+import { type MarkedArea, type Sight, sightOf } from './sight';
 
 /** Something near an area that probably goes with it. */
 export interface Belonging extends Found {

@@ -1,9 +1,9 @@
-import { bitsWhere, type Mask, trimMask } from '../area';
+import { bitsWhere, connected, easeOf, evenParts, spanOf, spreadOwners, trimMask } from '../area';
 import type { Rect } from '../raster';
 import type { Found } from './found';
 import { clearFallOff, fallOffOf, rimOf } from './outlook';
 import type { Seen } from './seen';
-import { connected, type MarkedArea, type Sight, sightOf } from './sight';
+import { type MarkedArea, type Sight, sightOf } from './sight';
 
 /** One of the parts of a large area. */
 export interface Island extends Found {
@@ -32,7 +32,7 @@ export function cutIslands(covered: Float32Array, cut: Float32Array, rect: Rect)
     for (const i of part) owner[i] = n;
   });
   spreadOwners(owner, inside, w, h);
-  return ordered(islandsOf(owner, parts.length, covered, rect));
+  return islandsOf(owner, parts.length, covered, rect);
 }
 
 /** Parts found by themselves: across changes of the ground, across the way in which focus falls off, and into pieces about as long as wide.
@@ -57,7 +57,7 @@ export function findIslands(seen: Seen, area: MarkedArea, covered: Float32Array,
       owner[y * rect.w + x] = labels[v * sight.rect.w + u];
     }
   spreadOwners(owner, inside, rect.w, rect.h);
-  return ordered(islandsOf(owner, count, covered, rect));
+  return islandsOf(owner, count, covered, rect);
 }
 
 /** Which ground lies nearest to each place inside: 0, 1 … by likeness of colour along the rim. */
@@ -130,7 +130,7 @@ function piecesOf({ rect: { w, h } }: Sight, grounds: Int16Array): Int16Array {
       const long = Math.max(spanOf(xs), spanOf(ys)) + 1;
       const wide = part.length / long;
       const count = Math.min(mostIslands - next, Math.max(1, Math.round(long / (1.6 * wide))));
-      const owners = lloyd(xs, ys, Math.max(1, count));
+      const owners = evenParts(xs, ys, Math.max(1, count)).owners;
       part.forEach((i, k) => {
         out[i] = next + owners[k];
       });
@@ -141,93 +141,12 @@ function piecesOf({ rect: { w, h } }: Sight, grounds: Int16Array): Int16Array {
   return out;
 }
 
-const spanOf = (values: readonly number[]): number =>
-  values.reduce((m, v) => Math.max(m, v), -Infinity) - values.reduce((m, v) => Math.min(m, v), Infinity);
-
-function lloyd(xs: readonly number[], ys: readonly number[], count: number): number[] {
-  const order = xs
-    .map((_, k) => k)
-    .sort((a, b) => {
-      const isWide = Math.max(...xs) - Math.min(...xs) > Math.max(...ys) - Math.min(...ys);
-      return isWide ? xs[a] - xs[b] : ys[a] - ys[b];
-    });
-  const centres = Array.from({ length: count }, (_, n) => {
-    const k = order[Math.floor(((n + 0.5) / count) * order.length)];
-    return [xs[k], ys[k]];
-  });
-  let owners = xs.map(() => 0);
-  for (let round = 0; round < 12; round++) {
-    owners = xs.map((x, k) =>
-      centres.reduce((b, c, n) => {
-        const near = (m: readonly number[]) => (x - m[0]) ** 2 + (ys[k] - m[1]) ** 2;
-        return near(c) < near(centres[b]) ? n : b;
-      }, 0),
-    );
-    centres.forEach((_, n) => {
-      const own = owners.flatMap((o, k) => (o === n ? [k] : []));
-      if (own.length > 0)
-        centres[n] = [
-          own.reduce((s, k) => s + xs[k], 0) / own.length,
-          own.reduce((s, k) => s + ys[k], 0) / own.length,
-        ];
-    });
-  }
-  return owners;
-}
-
-/** What belongs to no part yet goes to the one beside it. */
-function spreadOwners(owner: Int16Array, inside: Uint8Array, w: number, h: number): void {
-  const queue: number[] = [];
-  owner.forEach((v, i) => {
-    if (v >= 0) queue.push(i);
-  });
-  for (let k = 0; k < queue.length; k++) {
-    const i = queue[k];
-    const x = i % w;
-    for (const j of [x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1, i - w, i + w]) {
-      if (j < 0 || j >= w * h || owner[j] >= 0 || !inside[j]) continue;
-      owner[j] = owner[i];
-      queue.push(j);
-    }
-  }
-}
-
+/** The easiest first. */
 function islandsOf(owner: Int16Array, count: number, covered: Float32Array, { x, y, w, h }: Rect): Island[] {
-  const out: Island[] = [];
-  for (let n = 0; n < count; n++) {
+  return easeOf(owner, count, w, h).map(({ part, size, known }) => {
     const data = new Uint8Array(w * h);
-    let size = 0;
-    let edge = 0;
-    let known = 0;
-    for (let i = 0; i < w * h; i++) {
-      if (owner[i] !== n) continue;
-      data[i] = Math.round(255 * covered[i]);
-      size++;
-      const column = i % w;
-      const around = [column > 0 ? i - 1 : -1, column < w - 1 ? i + 1 : -1, i - w, i + w];
-      for (const j of around) {
-        const other = j < 0 || j >= w * h ? -1 : owner[j];
-        if (other === n) continue;
-        edge++;
-        if (other < 0) known++;
-      }
-    }
-    if (size === 0) continue;
-    const trimmed: { mask: Mask; x: number; y: number } = trimMask({ w, h, data });
-    const { mask } = trimmed;
-    out.push({
-      mask,
-      x: x + trimmed.x,
-      y: y + trimmed.y,
-      w: mask.w,
-      h: mask.h,
-      size,
-      known: known / Math.max(1, edge),
-    });
-  }
-  return out;
+    for (let i = 0; i < w * h; i++) if (owner[i] === part) data[i] = Math.round(255 * covered[i]);
+    const { mask, ...at } = trimMask({ w, h, data });
+    return { mask, x: x + at.x, y: y + at.y, w: mask.w, h: mask.h, size, known };
+  });
 }
-
-/** First what has most known ground round it, for its size. */
-const ordered = (islands: readonly Island[]): Island[] =>
-  [...islands].sort((a, b) => b.known / Math.sqrt(b.size) - a.known / Math.sqrt(a.size));

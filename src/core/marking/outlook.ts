@@ -1,9 +1,9 @@
-import { squaredDistance } from '../area';
+import { connected, squaredDistance } from '../area';
 import type { MethodId } from '../job/types';
 import { role } from '../methods/fill/frame';
 import { straightEdges } from '../methods/fill/straight-edges';
 import type { Seen } from './seen';
-import { connected, type MarkedArea, type Sight, sightOf } from './sight';
+import { type MarkedArea, type Sight, sightOf } from './sight';
 
 /** What an area is like, before anything is computed. */
 export interface Outlook {

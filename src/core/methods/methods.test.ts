@@ -71,6 +71,21 @@ describe('heal', () => {
     expect(differences(out.data, ramp.data).most).toBeLessThanOrEqual(1);
   });
 
+  test('takes no tone from what is still to go', () => {
+    const plain = paintPhoto(120, 60, 8, () => [0.5, 0.5, 0.5]);
+    const photo = { ...plain, data: plain.data.slice() };
+    for (let y = 0; y < 60; y++)
+      for (let x = 40; x < 60; x++) photo.data.fill(250, (y * 120 + x) * 4, (y * 120 + x) * 4 + 3);
+    const area = areaOfShapes([boxShape(20, 20, 20, 20)]);
+    const pending = areaOfShapes([boxShape(40, 0, 20, 60)]);
+    const beside = (more: object) => {
+      const out = render(photo, mendOf('heal', area, { dx: 60, dy: 0 }, more));
+      return out.data[(30 * 120 + 38) * 4];
+    };
+    expect(beside({})).toBeGreaterThan(180);
+    expect(Math.abs(beside({ pending }) - plain.data[0])).toBeLessThanOrEqual(1);
+  });
+
   test('without tone fit it is a clone', () => {
     const photo = texturedPhoto(200, 100, 4);
     const area = areaOfShapes([boxShape(30, 30, 30, 30)]);

@@ -138,7 +138,7 @@ describe('islands', () => {
     expect(session.state.islands!.parts.map((p) => p.island.x)).toEqual([30, 10, 50]);
   });
 
-  test('a filled part covers those after it; one without a source is filled instead, and said to be', async () => {
+  test('to each part those after it are still to go; one without a source is filled instead, and said to be', async () => {
     const { session, mends, said, done } = standIn(
       { islands: () => [island(10), island(30), island(50)], findSource: () => null },
       { mark: areaAt(10) },
@@ -150,11 +150,12 @@ describe('islands', () => {
     session.mending.findSource = async () => null;
     await islands.mend();
     session.mending.findSource = findSource;
-    expect(mends().map((m) => [m.name, m.method, m.area.shapes.length])).toEqual([
-      ['Island 1', 'fill', 3],
-      ['Island 2', 'fill', 1],
-      ['Island 3', 'fill', 1],
+    expect(mends().map((m) => [m.name, m.method, m.pending?.shapes ?? null])).toEqual([
+      ['Island 1', 'fill', [...mends()[1].area.shapes, ...mends()[2].area.shapes]],
+      ['Island 2', 'fill', mends()[2].area.shapes],
+      ['Island 3', 'fill', null],
     ]);
+    for (const mend of mends()) expect(mend.area.shapes).toHaveLength(1);
     expect(said.at(-1)).toContain('Part 2 finds no place');
     expect(done).toEqual(['3 islands', 'fill Island 1', 'fill Island 2', 'fill Island 3']);
     expect(session.state).toMatchObject({ islands: null, mark: null });

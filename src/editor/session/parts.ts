@@ -106,6 +106,12 @@ function unitedShapes(mends: readonly Mend[]): readonly Shape[] | null {
   return same ? [...all.filter((s) => s.op === 'add'), ...away] : null;
 }
 
+/** What is still to go for any of them; what they mend themselves counts as theirs. */
+function unitedPending(mends: readonly Mend[]): Area | null {
+  const shapes = mends.flatMap((m) => m.pending?.shapes ?? []);
+  return shapes.length > 0 ? { shapes, marginPx: 0, featherPx: 0 } : null;
+}
+
 /** The mend right below one in its layer. */
 export function mendBelow(job: Job, mendId: string): Mend | null {
   const place = findMend(job, mendId);
@@ -118,6 +124,7 @@ export function joinMends(mends: readonly Mend[]): Command {
   const changes = changeMend(upper.id, 'join mends', {
     area: { ...upper.area, shapes: unitedShapes(mends) ?? [] },
     ...(upper.source && { source: { ...upper.source, about: aboutOf(upper) } }),
+    pending: unitedPending(mends),
     stops: mends.flatMap((m) => m.stops),
     ...anew(upper, true),
   });

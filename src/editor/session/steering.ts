@@ -193,6 +193,12 @@ export class Steering {
     }
   }
 
+  /** What was still to go when the mend was made is ground now. */
+  endPending(mendId: string): void {
+    this.session.run(changeMend(mendId, 'count later parts as ground', { pending: null }));
+    this.session.pixelsChanged();
+  }
+
   setRail(mendId: string, angleDeg: number | null): void {
     const slackPx = this.session.mendOf(mendId)?.steer.rail?.slackPx ?? 8;
     const rail = angleDeg === null ? null : { angleDeg, slackPx };

@@ -1,5 +1,6 @@
 import {
   boundsOfShape,
+  connected,
   noMasks,
   rasteriseArea,
   type StrokeShape,
@@ -11,7 +12,6 @@ import { labOfPixels } from '../../colour';
 import { emptyRect, grow, intersect, isEmpty, type Rect, unite } from '../../raster';
 import type { Found } from '../found';
 import { rectAtLevel, type Seen } from '../seen';
-import { connected } from '../sight';
 import { type ColourModel, fitColours } from './colour-model';
 import { type CutGraph, minCut } from './min-cut';
 import { withSoftEdge } from './soft-edge';

@@ -62,7 +62,7 @@ const planeRoom = 1.5;
 /** From the surroundings: what lies round the area is continued into it. */
 export const fill: MethodDefinition = {
   id: 'fill',
-  version: 6,
+  version: 7,
   title: 'Fill',
   says: 'Continues what lies round the area into it.',
   parameters: [reach, apart, mirror, turn, scale],
@@ -97,8 +97,10 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
   if (isEmpty(box))
     throw new InputError('empty-area', 'The area lies outside the photo: there is nothing to fill.');
   const mask = bitsWhere(context.coverage(box), (v) => v > 0);
-  const plan = planPieces(mask, box, context.bounds, reachOf(mend));
   const { plane, rail, lines } = mend.steer;
+  // A plane, or a line that was drawn, goes through all of an area.
+  const compact = plane || lines.length > 0 ? 'whole' : 'in parts';
+  const plan = planPieces(mask, box, context.bounds, reachOf(mend), compact);
   return {
     plan,
     windows: plan.pieces.map(({ window }) => ({

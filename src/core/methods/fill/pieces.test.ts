@@ -41,6 +41,18 @@ describe('what is filled in one go', () => {
     );
   });
 
+  test('what is compact and large is filled in parts of about one size, unless it is to stay whole', () => {
+    const mask = boxHole(900, 700, 150, 100, 600, 500);
+    const { owner, pieces } = planOf(mask);
+    expect(pieces).toHaveLength(5);
+    const sizes = new Array(pieces.length).fill(0);
+    for (const k of owner) if (k >= 0) sizes[k]++;
+    for (const size of sizes) expect(size).toBeGreaterThan(30_000);
+    for (const { window } of pieces) expect(window.w * window.h).toBeLessThan(900 * 700);
+    expect(planPieces(mask, bounds, bounds, 1, 'whole').pieces).toHaveLength(1);
+    expect(planOf(boxHole(900, 700, 300, 300, 290, 290)).pieces).toHaveLength(1);
+  });
+
   test('parts far apart are filled apart, near ones together, and a wire in chunks', () => {
     const two = boxHole(900, 700, 100, 100, 40, 40);
     boxHole(900, 700, 600, 400, 40, 40).forEach((v, i) => {

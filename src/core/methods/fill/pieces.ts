@@ -1,4 +1,4 @@
-import { bitsWhere, squaredDistance } from '../../area';
+import { bitsWhere, easeOf, evenParts, squaredDistance } from '../../area';
 import { grow, intersect, type Rect } from '../../raster';
 
 /** A part of an area that is filled in one go, and the window of the photo it is filled from. */
@@ -23,17 +23,34 @@ const nearPx = 6;
 export const leastRoomPx = 60;
 const leastRoomOfChunkPx = 45;
 const leastChunkPx = 128;
+/** What is compact is divided from so many pixels on, into parts of about so many at most, as long as these are not too many. */
+const largePx = 90_000;
+const mostPartPx = 60_000;
+const mostParts = 8;
+/** A part sees so much ground at least, for its size. */
+const groundPerPixel = 2;
+/** So many pixels tell where an area's parts lie. */
+const samples = 4_000;
 /** Half as thick as this, or less, is thin. */
 const thinPx = 14;
 
 /** Divides an area so that the cost grows with it and not with the photo between its parts: what lies apart is filled
- *  apart, and what is long and thin is filled chunk by chunk along its length.
+ *  apart, and what is long and thin is filled chunk by chunk along its length. What is compact and large is filled in
+ *  parts too, from the easiest to the hardest: each is then continued from what is near it, where a search in one go
+ *  begins so coarse that it takes one thing for another.
  *
  *  @param mask   box in size, non-zero = to be filled
  *  @param box    where it lies in the document
  *  @param reach  room round a piece, in lengths of its longer side
+ *  @param compact  whether what is compact stays in one piece, however large it is
  *  Degenerate: an empty mask gives no pieces. */
-export function planPieces(mask: Uint8Array, box: Rect, bounds: Rect, reach: number): PiecePlan {
+export function planPieces(
+  mask: Uint8Array,
+  box: Rect,
+  bounds: Rect,
+  reach: number,
+  compact: 'in parts' | 'whole' = 'in parts',
+): PiecePlan {
   const { w, h } = box;
   const owner = new Int32Array(w * h).fill(-1);
   const pieces: Piece[] = [];
@@ -49,7 +66,11 @@ export function planPieces(mask: Uint8Array, box: Rect, bounds: Rect, reach: num
     const longer = Math.max(own.w, own.h);
     const side = Math.max(leastChunkPx, Math.round(8 * half));
     const isLong = longer > 1.25 * side && longer > 10 * half;
-    const chunks = isLong ? chunksOf(members, own, w, side) : [members];
+    const chunks = isLong
+      ? chunksOf(members, own, w, side)
+      : compact === 'whole'
+        ? [members]
+        : partsOf(members, w, h);
     for (const chunk of chunks) {
       const id = pieces.length;
       for (const p of chunk) owner[p] = id;
@@ -58,8 +79,12 @@ export function planPieces(mask: Uint8Array, box: Rect, bounds: Rect, reach: num
       const isThin = isLong && half <= thinPx;
       const room = isThin
         ? Math.max(leastRoomOfChunkPx, Math.ceil(Math.max(part.w, part.h) * reach * 0.5))
-        : Math.max(leastRoomPx, Math.ceil((isLong ? Math.max(part.w, part.h) : longer) * reach));
-      pieces.push({ box: placed, window: intersect(grow(placed, room), bounds), isThin });
+        : Math.max(leastRoomPx, Math.ceil(Math.max(part.w, part.h) * reach));
+      const isPart = !isLong && chunks.length > 1;
+      const window = isPart
+        ? windowWithGround(placed, room, chunk.length, mask, box, bounds)
+        : intersect(grow(placed, room), bounds);
+      pieces.push({ box: placed, window, isThin });
     }
   }
   return { box, owner, pieces };
@@ -136,6 +161,44 @@ function boxOf(pixels: Int32Array, w: number): Rect {
   }
   const y0 = Math.floor(pixels[0] / w);
   return { x: x0, y: y0, w: x1 - x0 + 1, h: Math.floor(pixels[pixels.length - 1] / w) - y0 + 1 };
+}
+
+/** Room round a part, and as much more as it takes to see enough ground: a part in the midst has none near it. */
+function windowWithGround(
+  part: Rect,
+  room: number,
+  pixels: number,
+  mask: Uint8Array,
+  box: Rect,
+  bounds: Rect,
+): Rect {
+  for (let by = room; ; by = Math.ceil(1.25 * by)) {
+    const window = intersect(grow(part, by), bounds);
+    const common = intersect(window, box);
+    let marked = 0;
+    for (let y = common.y - box.y; y < common.y - box.y + common.h; y++) {
+      const row = y * box.w + common.x - box.x;
+      for (let i = row; i < row + common.w; i++) if (mask[i]) marked++;
+    }
+    const seesAll = window.w === bounds.w && window.h === bounds.h;
+    if (seesAll || window.w * window.h - marked >= groundPerPixel * pixels) return window;
+  }
+}
+
+/** Even parts, the easiest first; a single one of what is not large. */
+function partsOf(members: Int32Array, w: number, h: number): Int32Array[] {
+  if (members.length < largePx) return [members];
+  const count = Math.min(mostParts, Math.ceil(members.length / mostPartPx));
+  const step = Math.max(1, Math.floor(members.length / samples));
+  const sampled = members.filter((_, k) => k % step === 0);
+  const { at } = evenParts(
+    sampled.map((p) => p % w),
+    sampled.map((p) => Math.floor(p / w)),
+    count,
+  );
+  const owner = new Int16Array(w * h).fill(-1);
+  for (const p of members) owner[p] = at(p % w, Math.floor(p / w));
+  return easeOf(owner, count, w, h).map(({ part }) => members.filter((p) => owner[p] === part));
 }
 
 /** Squares of even size that cover the box, each with the pixels in it; in reading order along the longer side. */

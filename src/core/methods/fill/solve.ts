@@ -170,9 +170,15 @@ function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array): ShiftMa
       label[p] = l;
     }
   }
+  const frequent = shifts.length;
   for (const p of holes) {
     if (label[p] >= 0) continue;
-    // None of the frequent shifts serves here (a thin remnant far out): take any source at all.
+    // None of the frequent shifts serves here (a thin remnant far out): what serves another such place, or any source at all.
+    const known = shifts.findIndex(({ dx, dy }, l) => l >= frequent && mayTake(frame, p, dx, dy));
+    if (known >= 0) {
+      label[p] = known;
+      continue;
+    }
     const q = nearestSource(frame, p);
     if (q < 0) throw nothingToDrawFrom(frame);
     label[p] = shifts.length;

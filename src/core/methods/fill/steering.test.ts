@@ -34,6 +34,33 @@ describe('steering a fill', () => {
     );
   });
 
+  test('nothing comes from what is still to go, nothing of it is filled, and it shows nowhere', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 40 }), fc.integer({ min: 10, max: 60 }), (y, tall) => {
+        // A bright thing of which the left part is mended first.
+        const pending = boxHole(w, h, 88, y, 24, tall);
+        const shown = picture(w, h, (px, py) => {
+          const at = 4 * (py * w + px);
+          return pending[py * w + px] || hole[py * w + px]
+            ? [1, 1, 1]
+            : ([...image.data.subarray(at, at + 3)] as never);
+        });
+        const filled = fillPicture({ image: shown, hole, pending, reach: 2 });
+        checkSources(
+          filled,
+          w,
+          h,
+          hole,
+          pending.map((v) => 1 - v),
+        );
+        hole.forEach((v, p) => {
+          if (v) expect(filled.image.data[4 * p]).toBeLessThan(0.95);
+        });
+      }),
+      { numRuns: 8 },
+    );
+  });
+
   test('whatever the rail, every source keeps to it', () => {
     fc.assert(
       fc.property(fc.integer({ min: -90, max: 90 }), fc.integer({ min: 2, max: 14 }), (angleDeg, slackPx) => {

@@ -17,7 +17,15 @@ export interface PictureFill {
   readonly seed?: number;
 }
 
-export function inputOf({ image, hole, allowed, pending, steering, reach = 1, seed = 1 }: PictureFill): FillInput {
+export function inputOf({
+  image,
+  hole,
+  allowed,
+  pending,
+  steering,
+  reach = 1,
+  seed = 1,
+}: PictureFill): FillInput {
   const { rect } = image;
   const plan = planPieces(hole, rect, rect, reach);
   return {

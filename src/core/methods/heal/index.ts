@@ -41,13 +41,24 @@ export const heal: MethodDefinition = {
 /** Heals `output` from what was taken for it. */
 export function healFrom(mend: Mend, { image, valid }: Taken, output: Rect, context: MethodContext): Patch {
   const coverage = coverWhere(context.coverage(output), valid);
-  fitTone(image, context.read(output), coverage, valid, context.bounds, {
+  const held = withoutPending(valid, coverage, context.pending(output));
+  fitTone(image, context.read(output), coverage, held, context.bounds, {
     tone: parameterOf(mend, toneFit) / 100,
     texture: parameterOf(mend, texture) / 100,
     stops: rasteriseStops(mend.stops, output),
     coarseness: context.isPreview ? coarsenessFor(output) : 1,
   });
   return { image: { rect: output, data: image.data }, coverage };
+}
+
+/** Tone is taken from no part of the rim that is still to go. */
+function withoutPending(
+  valid: Uint8Array | null,
+  coverage: Float32Array,
+  pending: Uint8Array | null,
+): Uint8Array | null {
+  if (!pending) return valid;
+  return pending.map((isPending, i) => ((isPending && coverage[i] <= 0) || valid?.[i] === 0 ? 0 : 1));
 }
 
 /** What is dragged must follow the hand: the larger it is, the coarser the grid its tone is fitted on. */

@@ -32,6 +32,13 @@ export function SteerSection({ mend }: { mend: Mend }) {
           </IconButton>
         )}
       </Row>
+      {mend.pending && (
+        <Row label="Later parts" said="left out">
+          <IconButton label="Count later parts as ground" onClick={() => steering.endPending(mend.id)}>
+            <Trash2 className="size-4" aria-hidden />
+          </IconButton>
+        </Row>
+      )}
       {stale && (
         <Button tone="strong" className="mt-1.5 w-full" onClick={() => session.mending.refreshFill(mend.id)}>
           <RefreshCw className="size-4" aria-hidden /> Fill again
