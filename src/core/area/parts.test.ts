@@ -2,21 +2,29 @@ import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { easeOf, evenParts, spreadOwners } from './parts';
 
-const points = fc.array(fc.tuple(fc.integer({ min: 0, max: 400 }), fc.integer({ min: 0, max: 300 })), {
-  minLength: 1,
-  maxLength: 200,
-});
-
-test('every point belongs to the part whose middle is nearest, by a slow search', () => {
+test('points that lie in heaps far apart fall into these heaps', () => {
+  const heap = fc.array(fc.tuple(fc.integer({ min: 0, max: 20 }), fc.integer({ min: 0, max: 20 })), {
+    minLength: 1,
+    maxLength: 30,
+  });
   fc.assert(
-    fc.property(points, fc.nat(), (list, n) => {
-      const count = 1 + (n % Math.min(6, list.length));
-      const [xs, ys] = [list.map(([x]) => x), list.map(([, y]) => y)];
-      const { owners, at } = evenParts(xs, ys, count);
-      list.forEach(([x, y], k) => {
-        expect(owners[k]).toBe(at(x, y));
-        expect(owners[k]).toBeLessThan(count);
+    fc.property(fc.array(heap, { minLength: 1, maxLength: 6 }), (heaps) => {
+      // A row of two, and below it the next.
+      const points = heaps.flatMap((list, n) =>
+        list.map(([x, y]) => ({ x: x + 120 * (n % 2), y: y + 120 * Math.floor(n / 2), n })),
+      );
+      const { owners, at } = evenParts(
+        points.map((p) => p.x),
+        points.map((p) => p.y),
+        heaps.length,
+      );
+      const partOf = new Map<number, number>();
+      points.forEach(({ x, y, n }, k) => {
+        partOf.set(n, partOf.get(n) ?? owners[k]);
+        expect(owners[k]).toBe(partOf.get(n));
+        expect(at(x, y)).toBe(owners[k]);
       });
+      expect(new Set(partOf.values()).size).toBe(heaps.length);
     }),
   );
 });

@@ -19,6 +19,7 @@ import {
   gainedUnseen,
   type Job,
   jobOfSheet,
+  maskIdsOf,
   noSteer,
   noZones,
   placeLayer,
@@ -46,6 +47,19 @@ const start = (): Job =>
     ]),
     layerOf([mendOf('heal', areaOfShapes([boxShape(50, 9, 6, 6)], 2, 3), { dx: -9, dy: 12 })]),
   ]);
+
+test('masks of what is still to go belong to the job as those of its areas do', () => {
+  const mask = (maskId: string) => ({ kind: 'mask', op: 'add', x: 1, y: 1, w: 4, h: 4, maskId }) as const;
+  const mend = mendOf('fill', areaOfShapes([mask('own')]), null, { pending: areaOfShapes([mask('later')]) });
+  const job = jobOf(photo, [layerOf([mend])]);
+  expect([...maskIdsOf(job)].sort()).toEqual(['later', 'own']);
+  const read = checkJob(JSON.parse(JSON.stringify(job)));
+  expect(read.layers[0].mends[0].pending).toEqual(mend.pending);
+  const { pending: _, ...older } = JSON.parse(JSON.stringify(mend));
+  expect(
+    checkJob({ ...job, layers: [{ ...job.layers[0], mends: [older] }] }).layers[0].mends[0].pending,
+  ).toBeNull();
+});
 
 /** Any command that makes sense for the job as it is; numbers choose which. */
 function commandOf(job: Job, kind: number, a: number, b: number): Command {

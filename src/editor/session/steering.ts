@@ -196,7 +196,6 @@ export class Steering {
   /** What was still to go when the mend was made is ground now. */
   endPending(mendId: string): void {
     this.session.run(changeMend(mendId, 'count later parts as ground', { pending: null }));
-    this.session.pixelsChanged();
   }
 
   setRail(mendId: string, angleDeg: number | null): void {

@@ -47,7 +47,8 @@ export function Help() {
         </li>
         <li>
           Something large goes better in islands: cut it across, lay a rough bridge of ground along a cut, and
-          mend the parts from the easiest to the hardest.
+          mend the parts from the easiest to the hardest. Each takes nothing from those that are still to
+          come.
         </li>
         <li>
           Sweep lists dust, hairs and other small faults. Look at them exaggerated, refuse what belongs to the

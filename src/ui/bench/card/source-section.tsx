@@ -8,7 +8,7 @@ import { SliderRow } from '../../controls/slider-row';
 import { SwitchRow } from '../../controls/switch-row';
 import { useBench, useSession } from '../use-session';
 import { Section } from './section';
-import { PlaneRow, RailRows, Row } from './steer-section';
+import { PendingRow, PlaneRow, RailRows, Row } from './steer-section';
 import { ZoneRow } from './zone-row';
 
 /** Where a mend takes from, and what is done to it on its way. */
@@ -91,6 +91,7 @@ export function SourceSection({ mend }: { mend: Mend }) {
       <PlaneRow mend={mend} />
       <ZoneRow what="allow" mendId={mend.id} />
       <ZoneRow what="avoid" mendId={mend.id} />
+      <PendingRow mend={mend} />
       {mend.method !== 'clone' && <StopRow mend={mend} />}
     </Section>
   );

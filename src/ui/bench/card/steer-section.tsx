@@ -32,13 +32,7 @@ export function SteerSection({ mend }: { mend: Mend }) {
           </IconButton>
         )}
       </Row>
-      {mend.pending && (
-        <Row label="Later parts" said="left out">
-          <IconButton label="Count later parts as ground" onClick={() => steering.endPending(mend.id)}>
-            <Trash2 className="size-4" aria-hidden />
-          </IconButton>
-        </Row>
-      )}
+      <PendingRow mend={mend} />
       {stale && (
         <Button tone="strong" className="mt-1.5 w-full" onClick={() => session.mending.refreshFill(mend.id)}>
           <RefreshCw className="size-4" aria-hidden /> Fill again
@@ -99,6 +93,19 @@ export function PlaneRow({ mend }: { mend: Mend }) {
           <Pencil className="size-4" aria-hidden />
         </IconButton>
       )}
+    </Row>
+  );
+}
+
+/** What beside a mend was still to go when it was made. */
+export function PendingRow({ mend }: { mend: Mend }) {
+  const { steering } = useSession();
+  if (!mend.pending) return null;
+  return (
+    <Row label="Later parts" said="left out">
+      <IconButton label="Count later parts as ground" onClick={() => steering.endPending(mend.id)}>
+        <Trash2 className="size-4" aria-hidden />
+      </IconButton>
     </Row>
   );
 }
