@@ -331,7 +331,12 @@ describe('sheet', () => {
         source: { dx: 30, dy: 2 },
         opacity: 0.5,
       },
-      { method: 'fill', area: { shapes: [{ kind: 'mask', file: 'gate.png', x: 4 }], marginPx: 3 }, seed: 9 },
+      {
+        method: 'fill',
+        area: { shapes: [{ kind: 'mask', file: 'gate.png', x: 4 }], marginPx: 3 },
+        pending: { shapes: [{ kind: 'mask', file: 'gate.png', x: 40 }] },
+        seed: 9,
+      },
       { method: 'tap', area: { shapes: [{ kind: 'stroke', points: [[5, 5]], radiusPx: 4 }] }, name: 'speck' },
     ],
   };
@@ -367,6 +372,8 @@ describe('sheet', () => {
       h: 5,
       maskId: 'mask-1',
     });
+    expect(fill.pending?.shapes[0]).toMatchObject({ kind: 'mask', x: 41, y: 1, maskId: 'mask-1' });
+    expect(tap.pending).toBeNull();
     expect(masks.get('mask-1')).toEqual({ w: 6, h: 5, data: new Uint8Array(30).fill(255) });
     expect(tap.area.shapes[0]).toMatchObject({ op: 'add', hardness: 1, points: [[5, 5, 1]] });
     expect(checkJob(JSON.parse(JSON.stringify(job)))).toEqual(job);

@@ -11,12 +11,16 @@ export interface Sheet {
 }
 
 /** A mend as a script writes it: only method and area are needed. Areas may name mask pictures by file. */
-export interface SheetMend extends Partial<Omit<Mend, 'id' | 'area' | 'tries' | 'chosenTry' | 'method'>> {
+export interface SheetMend
+  extends Partial<Omit<Mend, 'id' | 'area' | 'pending' | 'tries' | 'chosenTry' | 'method'>> {
   readonly method: MethodId;
-  readonly area: Omit<Area, 'shapes' | 'guard'> & { readonly shapes: readonly (Shape | MaskFileShape)[] };
+  readonly area: SheetArea;
+  readonly pending?: SheetArea | null;
   /** For methods with a choice in them: whole number 0…2³²−1, 1 when absent. */
   readonly seed?: number;
 }
+
+type SheetArea = Omit<Area, 'shapes' | 'guard'> & { readonly shapes: readonly (Shape | MaskFileShape)[] };
 
 export interface MaskFileShape {
   readonly kind: 'mask';
@@ -49,6 +53,7 @@ const sheetMend = lazy((value: unknown) =>
     ...mendParts(knownMethod(value)),
     name: string().max(200),
     area: sheetArea.required(),
+    pending: sheetArea.nullable().default(null),
     seed: number().integer().min(0).max(4294967295).default(1),
   }).noUnknown(),
 );
@@ -87,8 +92,9 @@ export function jobOfSheet(
     const { w, h } = masks.get(maskId)!;
     return { ...rest, x: shape.x + x, y: shape.y + y, w, h, maskId };
   };
+  const areaOf = (area: SheetArea): Area => ({ ...area, shapes: area.shapes.map(shapeOf) });
   const mends = sheet.mends.map((given, i) => {
-    const { seed, area, ...rest } = given;
+    const { seed, area, pending, ...rest } = given;
     const definition = methods[given.method];
     if (definition.needsSource && !given.source)
       throw new InputError('no-source', `This sheet: mends[${i}] needs a source, as ${given.method} does.`);
@@ -99,7 +105,8 @@ export function jobOfSheet(
         ...rest,
         id: `mend-${i + 1}`,
         name: given.name ?? `${definition.title} ${i + 1}`,
-        area: { ...area, shapes: area.shapes.map(shapeOf) },
+        area: areaOf(area),
+        pending: pending ? areaOf(pending) : null,
         tries,
         chosenTry: tries.length > 0 ? tryId : null,
       },
