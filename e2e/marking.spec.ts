@@ -374,6 +374,12 @@ test('a large area is cut into islands that become mends in turn; a bridge is la
   await expect(bench.mends()).toHaveCount(2);
   const methods = await page.evaluate(() => window.bench!.state.job!.layers[0].mends.map((m) => m.method));
   expect(methods).toEqual(['fill', 'heal']);
+  await expect(card.getByText('left out')).toBeVisible();
+  await card.getByRole('button', { name: 'Count later parts as ground' }).click();
+  await expect(card.getByText('left out')).toBeHidden();
+  await expect(card.getByRole('button', { name: 'Fill again' })).toBeVisible();
+  await bench.undoButton.click();
+  await expect(card.getByText('left out')).toBeVisible();
   await bench.undoButton.click();
   await expect(bench.mends()).toHaveCount(0);
   await page.locator('canvas').first().focus();

@@ -1,6 +1,7 @@
 import { InvariantError, messageOf } from '../../core/errors';
 import { findMend, type Mend, type TryPixels } from '../../core/job';
-import { buffersOf, type CoarseAnswer, type FillStage } from '../../core/methods/fill/compute';
+import { buffersOf, type FillStage } from '../../core/methods/fill/compute';
+import type { CoarseAnswer } from '../../core/methods/fill/first-answer';
 import type { EngineProtocol } from '../../runtime/engine/protocol';
 import { cancelled, type WorkerPool } from '../../runtime/pool/worker-pool';
 import type { WorkerClient } from '../../runtime/rpc';

@@ -1,4 +1,5 @@
-import type { CoarseAnswer, FillInput, FillStage } from '../../core/methods/fill/compute';
+import type { FillInput, FillStage } from '../../core/methods/fill/compute';
+import type { CoarseAnswer } from '../../core/methods/fill/first-answer';
 import type { Depth, Rect } from '../../core/raster';
 
 export type PoolProtocol = {

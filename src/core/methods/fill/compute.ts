@@ -6,6 +6,7 @@ import { makeRandom } from '../../random';
 import { type FloatImage, intersect, isEmpty, makeFloatImage, type Rect, sampleSharp } from '../../raster';
 import { type Atlas, makeAtlas, type Variety } from './atlas';
 import { correctionField } from './correction';
+import { type CoarseAnswer, FirstAnswer } from './first-answer';
 import { followGrain } from './follow-grain';
 import { boxOfTargets, pixelBytes, role } from './frame';
 import { guess } from './guess';
@@ -62,14 +63,6 @@ export interface FilledPart {
 
 export type FillStage = 'reading' | 'searching' | 'joining' | 'blending';
 
-/** A first answer of a large piece: 8-bit RGBA, to be shown in its rectangle. */
-export interface CoarseAnswer {
-  readonly rect: Rect;
-  readonly w: number;
-  readonly h: number;
-  readonly data: Uint8ClampedArray<ArrayBuffer>;
-}
-
 export type FillProgress = (stage: FillStage, share: number, coarse?: CoarseAnswer) => void;
 
 /** From how many pixels on a piece is worth showing before it is finished. */
@@ -102,6 +95,8 @@ export function computeFill(input: FillInput, onProgress: FillProgress = () => {
     count === 1 ? image : { rect: image.rect, data: image.data.slice() },
   );
   const parts: FilledPart[] = [];
+  const { box } = plan;
+  const shown = count > 1 && box.w * box.h >= worthShowingPx ? new FirstAnswer(box) : null;
   let furthest: FillStage = 'reading';
   plan.pieces.forEach((piece, k) => {
     const part = fillPiece(
@@ -113,10 +108,13 @@ export function computeFill(input: FillInput, onProgress: FillProgress = () => {
       (stage, share, coarse) => {
         if (k === 0 || stages.indexOf(stage) > stages.indexOf(furthest)) furthest = stage;
         const within = (stages.indexOf(stage) - 1 + share) / 3;
-        onProgress(count === 1 ? stage : furthest, count === 1 ? share : (k + within) / count, coarse);
+        const answer = coarse && shown ? shown.withCoarse(coarse) : coarse;
+        onProgress(count === 1 ? stage : furthest, count === 1 ? share : (k + within) / count, answer);
       },
     );
     parts.push(part);
+    if (shown && piece.box.w * piece.box.h >= worthShowingPx)
+      onProgress(furthest, (k + 1) / count, shown.withPart(part.image));
     for (let later = k + 1; later < count; later++) paste(part.image, plan, k, piece, images[later]);
   });
   return parts;
