@@ -49,6 +49,10 @@ describe('what is filled in one go', () => {
     for (const k of owner) if (k >= 0) sizes[k]++;
     for (const size of sizes) expect(size).toBeGreaterThan(30_000);
     for (const { window } of pieces) expect(window.w * window.h).toBeLessThan(900 * 700);
+    // However little ground a part sees, it looks no farther than the area may.
+    const near = planPieces(mask, bounds, bounds, 0.1);
+    for (const { window } of near.pieces)
+      expect(contains({ x: 90, y: 40, w: 720, h: 620 }, window)).toBe(true);
     expect(planPieces(mask, bounds, bounds, 1, 'whole').pieces).toHaveLength(1);
     expect(planOf(boxHole(900, 700, 300, 300, 290, 290)).pieces).toHaveLength(1);
   });

@@ -64,6 +64,8 @@ export function planPieces(
     }
     half = Math.sqrt(half);
     const longer = Math.max(own.w, own.h);
+    const whole = { ...own, x: own.x + box.x, y: own.y + box.y };
+    const farthest = intersect(grow(whole, Math.max(leastRoomPx, Math.ceil(longer * reach))), bounds);
     const side = Math.max(leastChunkPx, Math.round(8 * half));
     const isLong = longer > 1.25 * side && longer > 10 * half;
     const chunks = isLong
@@ -82,7 +84,7 @@ export function planPieces(
         : Math.max(leastRoomPx, Math.ceil(Math.max(part.w, part.h) * reach));
       const isPart = !isLong && chunks.length > 1;
       const window = isPart
-        ? windowWithGround(placed, room, chunk.length, mask, box, bounds)
+        ? windowWithGround(placed, room, chunk.length, mask, box, farthest)
         : intersect(grow(placed, room), bounds);
       pieces.push({ box: placed, window, isThin });
     }
@@ -163,24 +165,25 @@ function boxOf(pixels: Int32Array, w: number): Rect {
   return { x: x0, y: y0, w: x1 - x0 + 1, h: Math.floor(pixels[pixels.length - 1] / w) - y0 + 1 };
 }
 
-/** Room round a part, and as much more as it takes to see enough ground: a part in the midst has none near it. */
+/** Room round a part, and as much more as it takes to see enough ground: a part in the midst has none near it. Never
+ *  more than `farthest`, which is what the area may see as a whole. */
 function windowWithGround(
   part: Rect,
   room: number,
   pixels: number,
   mask: Uint8Array,
   box: Rect,
-  bounds: Rect,
+  farthest: Rect,
 ): Rect {
   for (let by = room; ; by = Math.ceil(1.25 * by)) {
-    const window = intersect(grow(part, by), bounds);
+    const window = intersect(grow(part, by), farthest);
     const common = intersect(window, box);
     let marked = 0;
     for (let y = common.y - box.y; y < common.y - box.y + common.h; y++) {
       const row = y * box.w + common.x - box.x;
       for (let i = row; i < row + common.w; i++) if (mask[i]) marked++;
     }
-    const seesAll = window.w === bounds.w && window.h === bounds.h;
+    const seesAll = window.w === farthest.w && window.h === farthest.h;
     if (seesAll || window.w * window.h - marked >= groundPerPixel * pixels) return window;
   }
 }
