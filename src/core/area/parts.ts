@@ -59,16 +59,6 @@ function farApart(xs: ArrayLike<number>, ys: ArrayLike<number>, count: number): 
   return out;
 }
 
-/** From the least to the greatest. */
-export function spanOf(values: ArrayLike<number>): number {
-  let [least, most] = [Infinity, -Infinity];
-  for (let k = 0; k < values.length; k++) {
-    if (values[k] < least) least = values[k];
-    if (values[k] > most) most = values[k];
-  }
-  return most - least;
-}
-
 /** What belongs to no part yet goes to the one beside it. */
 export function spreadOwners(owner: Int16Array, inside: Uint8Array, w: number, h: number): void {
   const queue: number[] = [];

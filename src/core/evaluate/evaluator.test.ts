@@ -19,6 +19,25 @@ function evaluatorOf(photo: Raster, job: Job, budgetBytes?: number): Evaluator {
 const render = (photo: Raster, job: Job, budgetBytes?: number) =>
   renderPicture(evaluatorOf(photo, job, budgetBytes), photo);
 
+test('nothing may be drawn from what is still to go, nor from where a zone forbids it', () => {
+  const photo = noisePhoto(80, 60, 3);
+  const zone = (x: number) => areaOfShapes([boxShape(x, 0, 10, 60)]);
+  const mend = mendOf('clone', zone(0), { dx: 30, dy: 0 }, { pending: zone(20) });
+  const job = { ...jobOf(photo, [layerOf([mend])]), zones: { allow: null, avoid: zone(40) } };
+  const { mayDraw, pending } = evaluatorOf(photo, job).contextOf(mend);
+  const rect = { x: 0, y: 5, w: 80, h: 1 };
+  const set = (list: Uint8Array | null) => Array.from(list!, (v, x) => (v ? x : -1)).filter((x) => x >= 0);
+  expect(set(pending(rect))).toEqual([20, 21, 22, 23, 24, 25, 26, 27, 28, 29]);
+  expect(set(mayDraw(rect)!.map((v) => 1 - v))).toEqual(
+    [...Array(10).keys()].flatMap((k) => [20 + k]).concat([...Array(10).keys()].map((k) => 40 + k)),
+  );
+  expect(
+    evaluatorOf(photo, job)
+      .contextOf({ ...mend, pending: null })
+      .pending(rect),
+  ).toBeNull();
+});
+
 /** A stack over several tiles: overlapping clones and heals, soft edges, blend modes, layers. */
 function busyJob(photo: Raster): Job {
   return jobOf(photo, [

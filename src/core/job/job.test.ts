@@ -55,6 +55,8 @@ test('masks of what is still to go belong to the job as those of its areas do', 
   expect([...maskIdsOf(job)].sort()).toEqual(['later', 'own']);
   const read = checkJob(JSON.parse(JSON.stringify(job)));
   expect(read.layers[0].mends[0].pending).toEqual(mend.pending);
+  const wrong = { ...job, layers: [{ ...job.layers[0], mends: [{ ...mend, pending: 0 }] }] };
+  expect(() => checkJob(wrong)).toThrow(/pending/);
   const { pending: _, ...older } = JSON.parse(JSON.stringify(mend));
   expect(
     checkJob({ ...job, layers: [{ ...job.layers[0], mends: [older] }] }).layers[0].mends[0].pending,

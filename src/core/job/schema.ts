@@ -199,7 +199,9 @@ const mendSchema = lazy((value: unknown) =>
     id: id(),
     name: title(),
     area: areaSchema,
-    pending: lazy((value: unknown) => (value ? areaSchema : mixed<Area>().nullable().default(null))),
+    pending: lazy((value: unknown) =>
+      value === null || value === undefined ? mixed<Area>().nullable().default(null) : areaSchema,
+    ),
     tries: array(
       object({
         id: id(),

@@ -1,4 +1,4 @@
-import { bitsWhere, connected, easeOf, evenParts, spanOf, spreadOwners, trimMask } from '../area';
+import { bitsWhere, connected, easeOf, evenParts, spreadOwners, trimMask } from '../area';
 import type { Rect } from '../raster';
 import type { Found } from './found';
 import { clearFallOff, fallOffOf, rimOf } from './outlook';
@@ -139,6 +139,16 @@ function piecesOf({ rect: { w, h } }: Sight, grounds: Int16Array): Int16Array {
     }
   }
   return out;
+}
+
+/** From the least to the greatest. */
+function spanOf(values: ArrayLike<number>): number {
+  let [least, most] = [Infinity, -Infinity];
+  for (let k = 0; k < values.length; k++) {
+    if (values[k] < least) least = values[k];
+    if (values[k] > most) most = values[k];
+  }
+  return most - least;
 }
 
 /** The easiest first. */

@@ -2,10 +2,16 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { noisePhoto, paintPhoto } from '../testing/pictures';
 import {
+  blockSize,
   boundsOf,
   buildPyramid,
   checkSize,
+  contains,
+  emptyRect,
   halve,
+  inBlocks,
+  intersect,
+  isEmpty,
   isOpaque,
   makeFloatImage,
   makeRaster,
@@ -15,6 +21,7 @@ import {
   tileOfKey,
   tileRect,
   tilesIn,
+  unite,
 } from '.';
 
 describe('float images', () => {
@@ -71,6 +78,42 @@ describe('pyramid', () => {
 });
 
 describe('tiles', () => {
+  test('blocks hold the pixels of rectangles once each, none beyond them but between those of one block', () => {
+    const rects = fc.array(
+      fc.record({
+        x: fc.integer({ min: 0, max: 200 }),
+        y: fc.integer({ min: 0, max: 150 }),
+        w: fc.integer({ min: 0, max: 90 }),
+        h: fc.integer({ min: 0, max: 90 }),
+      }),
+      { maxLength: 4 },
+    );
+    fc.assert(
+      fc.property(rects, (list) => {
+        const parts = inBlocks(list);
+        for (const r of list.filter((one) => !isEmpty(one)))
+          for (const [x, y] of [
+            [r.x, r.y],
+            [r.x + r.w - 1, r.y + r.h - 1],
+            [r.x + (r.w >> 1), r.y + (r.h >> 1)],
+          ])
+            expect(parts.filter((p) => contains(p, { x, y, w: 1, h: 1 }))).toHaveLength(1);
+        parts.forEach((part, k) => {
+          const block = {
+            x: blockSize * Math.floor(part.x / blockSize),
+            y: blockSize * Math.floor(part.y / blockSize),
+            w: blockSize,
+            h: blockSize,
+          };
+          expect(contains(block, part)).toBe(true);
+          const within = list.map((r) => intersect(r, block)).filter((r) => !isEmpty(r));
+          expect(part).toEqual(within.reduce(unite, emptyRect));
+          for (const other of parts.slice(k + 1)) expect(isEmpty(intersect(part, other))).toBe(true);
+        });
+      }),
+    );
+  });
+
   test('the tiles of a rectangle cover it exactly, within the photo', () => {
     const bounds = { x: 0, y: 0, w: 1000, h: 700 };
     fc.assert(

@@ -113,6 +113,17 @@ describe('splitting and joining', () => {
     expect(joined.layers[0].mends[0].area.shapes).toEqual(mend.area.shapes);
   });
 
+  test('what was still to go for any of the joined is still to go for all, once they are one', () => {
+    const later = (x: number) => areaOfShapes([boxShape(x, 20, 10, 10)]);
+    const island = (x: number, pending: ReturnType<typeof later> | null) =>
+      mendOf('fill', areaOfShapes([boxShape(x, 5, 10, 10)]), null, { pending });
+    const joinedOf = (mends: ReturnType<typeof island>[]) =>
+      transact(jobOf(noisePhoto(60, 40, 1), [layerOf(mends)]), joinMends(mends))!.job.layers[0].mends[0];
+    const [first, last] = [island(5, later(40)), island(30, null)];
+    expect(joinedOf([first, last]).pending?.shapes).toEqual(later(40).shapes);
+    expect(joinedOf([island(5, null), last]).pending).toBeNull();
+  });
+
   test('the parts of a fill each have a try of their own, in the same step', () => {
     const fill = mendOf('fill', areaOfShapes([boxShape(5, 5, 10, 10), boxShape(30, 5, 10, 10)]), null, {
       tries: [{ id: 'old', seed: 1 }],

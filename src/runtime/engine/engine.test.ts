@@ -130,6 +130,18 @@ describe('strokes', () => {
     },
   );
 
+  test('a step of a large brush tells its rim, not all that it covers; the same place again tells nothing', () => {
+    const { engine, job } = open();
+    const mend = mendOf('clone', areaOfShapes([strokeShape([[200, 200]], 90, 1)]), { dx: 200, dy: 20 });
+    engine.beginStroke(mend, job.layers[0].id);
+    const told = (x: number) =>
+      engine.extendStroke([[x, 200, 1]], 0).reduce((n, { rect }) => n + rect.w * rect.h, 0);
+    expect(told(200)).toBeGreaterThan(Math.PI * 90 ** 2);
+    expect(told(204)).toBeLessThan(0.4 * 180 ** 2);
+    expect(told(204)).toBe(0);
+    engine.endStroke();
+  });
+
   test('a stroke that is given up leaves nothing behind', () => {
     const { engine, job } = open();
     const ask = { side: 'after' as const, level: 0, tile: tileKey(0, 0), have: null };
