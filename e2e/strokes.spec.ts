@@ -241,6 +241,65 @@ test('Shift joins a stroke to the last one by a straight line; a pen’s pressur
   expect(await laidOn(4, 324)).toBeGreaterThan(0.95);
 });
 
+/** How many pixels of the screen differ from what they are once all of it is drawn anew. */
+const drawnAmiss = (bench: BenchPage) =>
+  bench.page.evaluate(async () => {
+    const canvas = document.querySelector('canvas')!;
+    const frame = () => new Promise((resume) => requestAnimationFrame(resume));
+    const look = () => canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height).data;
+    await frame();
+    const before = look();
+    window.bench!.view!.invalidate();
+    await frame();
+    await frame();
+    const after = look();
+    let differ = 0;
+    for (let i = 0; i < before.length; i += 4)
+      if (before[i] !== after[i] || before[i + 1] !== after[i + 1] || before[i + 2] !== after[i + 2])
+        differ++;
+    return differ;
+  });
+
+test('what is drawn in parts while the brush moves and paints is what is drawn in one go', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('noise.png', noise));
+  await bench.press('3', 'q');
+  await bench.setNumber('rail', 'Size', 44);
+  await bench.clickAt(430, 110, 'Alt');
+  for (const zoom of [0.83, 1, 2.6]) {
+    await page.evaluate((z) => window.bench!.view!.zoomTo(z), zoom);
+    await bench.settled();
+    for (const [x, y] of [
+      [250, 190],
+      [290, 260],
+      [333, 215],
+    ])
+      await page.mouse.move(...(await bench.at(x, y)), { steps: 4 });
+    await bench.settled();
+    expect(await drawnAmiss(bench), `hovering at ${zoom}`).toBe(0);
+    await page.mouse.down();
+    for (const [x, y] of [
+      [300, 260],
+      [260, 225],
+    ])
+      await page.mouse.move(...(await bench.at(x, y)), { steps: 6 });
+    // What the stroke shows is on its way for a while.
+    await page.waitForTimeout(400);
+    expect(await drawnAmiss(bench), `painting at ${zoom}`).toBe(0);
+    await page.mouse.up();
+    await bench.settled();
+  }
+  await page.keyboard.press('l');
+  await page.evaluate(() => window.bench!.view!.zoomTo(1));
+  await bench.settled();
+  await bench.clickAt(250, 200);
+  await page.mouse.move(...(await bench.at(330, 270)), { steps: 5 });
+  await page.mouse.move(...(await bench.at(270, 290)), { steps: 5 });
+  expect(await drawnAmiss(bench), 'a straight line of the lasso').toBe(0);
+});
+
 /** A pen's stroke of 30 pixels sideways. */
 async function penStroke(bench: BenchPage, docX: number, docY: number, pressure: number): Promise<void> {
   const [x, y] = await bench.at(docX, docY);

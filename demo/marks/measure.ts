@@ -6,6 +6,7 @@ import { writeLab } from '../../src/core/colour';
 import { decodeMask } from '../../src/core/formats';
 import {
   type Found,
+  faultsAt,
   findSpan,
   growScribbles,
   pickColour,
@@ -249,7 +250,7 @@ export async function measureSweep(
   scene: string,
   faults: readonly string[],
   others: readonly string[],
-  options: SweepOptions,
+  { sensitivity, ...options }: SweepOptions & { sensitivity: number },
 ): Promise<{ found: number; of: number; falseShare: number; candidates: number; ms: number }> {
   const { photo, seen } = await openDemo(scene);
   const { width, height } = photo;
@@ -270,7 +271,7 @@ export async function measureSweep(
       visible.push(!isOverlaid && canBeSeen(photo, truth, part));
     }
   const start = performance.now();
-  const got = sweep(seen, options, { x: 0, y: 0, w: width, h: height }, null);
+  const got = faultsAt(sweep(seen, options, { x: 0, y: 0, w: width, h: height }, null), sensitivity);
   const ms = performance.now() - start;
   const hit = new Set<number>();
   let wrong = 0;
@@ -295,25 +296,37 @@ export async function measureSweep(
 }
 
 function canBeSeen(photo: Raster, truth: Raster, part: readonly number[]): boolean {
-  const lab = new Float32Array(3);
-  const lightness = (r: Raster, i: number) => {
-    writeLab(r.data[4 * i], r.data[4 * i + 1], r.data[4 * i + 2], lab, 0);
-    return lab[0];
-  };
+  const { lightness, deviations } = standsOut(photo, truth, part);
+  return Math.abs(lightness) >= leastSeen && deviations >= leastDeviations;
+}
+
+const lab = new Float32Array(3);
+const lightnessAt = ({ data }: Raster, i: number): number => {
+  writeLab(data[4 * i], data[4 * i + 1], data[4 * i + 2], lab, 0);
+  return lab[0];
+};
+
+/** By how much CIELAB lightness the strongest third of a part differs from the truth, and by how many deviations of
+ *  what lies within 20 pixels. */
+export function standsOut(
+  photo: Raster,
+  truth: Raster,
+  part: readonly number[],
+): { lightness: number; deviations: number } {
   const differences = part
-    .map((i) => lightness(photo, i) - lightness(truth, i))
+    .map((i) => lightnessAt(photo, i) - lightnessAt(truth, i))
     .sort((a, b) => Math.abs(b) - Math.abs(a));
   const top = differences.slice(0, Math.max(3, Math.floor(part.length / 3)));
-  const seen = Math.abs(top.reduce((s, v) => s + v, 0) / top.length);
+  const lightness = top.reduce((s, v) => s + v, 0) / top.length;
   const middle = part[part.length >> 1];
   const [cx, cy] = [middle % photo.width, Math.floor(middle / photo.width)];
   const around: number[] = [];
   for (let y = Math.max(0, cy - 20); y <= Math.min(photo.height - 1, cy + 20); y++)
     for (let x = Math.max(0, cx - 20); x <= Math.min(photo.width - 1, cx + 20); x++)
-      around.push(lightness(truth, y * photo.width + x));
+      around.push(lightnessAt(truth, y * photo.width + x));
   const mean = around.reduce((s, v) => s + v, 0) / around.length;
   const deviation = Math.sqrt(around.reduce((s, v) => s + (v - mean) ** 2, 0) / around.length);
-  return seen >= leastSeen && seen >= leastDeviations * deviation;
+  return { lightness, deviations: Math.abs(lightness) / Math.max(1e-6, deviation) };
 }
 
 export const sweeps = [
@@ -340,7 +353,7 @@ export const sweeps = [
   },
 ] as const;
 
-export const sweepOptions = (light: boolean, sensitivity = 50): SweepOptions => ({
+export const sweepOptions = (light: boolean, sensitivity = 50) => ({
   sensitivity,
   mostPx: 10,
   light,

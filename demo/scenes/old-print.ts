@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { figureMeshes } from '../toolkit/figure';
-import { blur, type Grid, makeGrid, smooth } from '../toolkit/grid';
+import { blur, makeGrid, smooth, stamp } from '../toolkit/grid';
 import { fractal } from '../toolkit/noise';
 import { layTurf, treeMeshes, treeObject, turfMeshes } from '../toolkit/plants';
 import { makeDice } from '../toolkit/random';
@@ -32,15 +32,6 @@ function basket(x: number, z: number, seed: number): string {
     return `sphere{<${(r * Math.cos(a)).toFixed(3)},${dice.between(0.27, 0.34).toFixed(3)},${(r * Math.sin(a)).toFixed(3)}>,.042 pigment{rgb ${dice.between(0.3, 0.6).toFixed(2)}}}`;
   }).join('');
   return `union{union{${rings} cylinder{0,y*.03,.16} ${plain('<.45,.36,.25>', 'diffuse .8', 'bumps .6 scale .02')}} ${apples} translate <${x},0,${z}>}`;
-}
-
-/** Draws soft strokes and dots of a fault into a plane. */
-function stamp(g: Grid, x: number, y: number, r: number, strength: number): void {
-  for (let v = Math.max(0, Math.floor(y - r - 1)); v <= Math.min(g.h - 1, y + r + 1); v++)
-    for (let u = Math.max(0, Math.floor(x - r - 1)); u <= Math.min(g.w - 1, x + r + 1); u++) {
-      const i = v * g.w + u;
-      g.data[i] = Math.max(g.data[i], strength * smooth(r + 0.7, r - 0.7, Math.hypot(u - x, v - y)));
-    }
 }
 
 function dust(

@@ -185,3 +185,12 @@ export function writeHeights(file: string, grid: Grid): { low: number; high: num
   );
   return { low, high };
 }
+
+/** Draws soft strokes and dots of a fault into a plane. */
+export function stamp(g: Grid, x: number, y: number, r: number, strength: number): void {
+  for (let v = Math.max(0, Math.floor(y - r - 1)); v <= Math.min(g.h - 1, y + r + 1); v++)
+    for (let u = Math.max(0, Math.floor(x - r - 1)); u <= Math.min(g.w - 1, x + r + 1); u++) {
+      const i = v * g.w + u;
+      g.data[i] = Math.max(g.data[i], strength * smooth(r + 0.7, r - 0.7, Math.hypot(u - x, v - y)));
+    }
+}

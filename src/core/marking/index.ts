@@ -7,4 +7,5 @@ export * from './pick-colour';
 export * from './seen';
 export { type MarkedArea, markedArea } from './sight';
 export * from './span';
-export * from './sweep';
+export { type Fault, faultsAt, type SweepOptions } from './sweep/fault';
+export * from './sweep/sweep';

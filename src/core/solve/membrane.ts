@@ -56,21 +56,50 @@ export function solveMembrane(
   values: Float32Array,
   options: MembraneOptions = {},
 ): MembraneOutcome {
-  if (w * h > maxMembranePoints) throw tooLarge(w, h);
   if (w * h === 0) return { cycles: 0, converged: true };
+  const grid = openMembrane(w, h, options.source);
+  grid.kind.set(kind);
+  grid.values.set(values);
+  const outcome = grid.solve(options);
+  values.set(grid.values);
+  return outcome;
+}
+
+/** A grid in the solver's own memory, to be filled in and read where it lies; good until the next one is opened. */
+export interface MembraneGrid {
+  /** w×h: {@link point}; all of it is to be written. */
+  readonly kind: Uint8Array;
+  /** w×h×4: to be written where points are fixed and beside free ones, or all over. */
+  readonly values: Float32Array;
+  /** As {@link solveMembrane} does; once. What `kind` holds then is the solver's own. */
+  solve(options?: Pick<MembraneOptions, 'tolerance' | 'maxCycles'>): MembraneOutcome;
+}
+
+/** {@link solveMembrane} without copies. @throws InputError `too-large` */
+export function openMembrane(w: number, h: number, source?: Float32Array): MembraneGrid {
+  if (w * h > maxMembranePoints) throw tooLarge(w, h);
   kernel ??= instantiateKernel<MembraneKernel>(membraneWasm);
-  const kindAt = kernel.begin(w, h, options.source ? 1 : 0);
+  const own = kernel;
+  const kindAt = own.begin(w, h, source ? 1 : 0);
   if (kindAt === 0) throw tooLarge(w, h);
-  const valuesAt = kernel.valuesAt();
-  new Uint8Array(kernel.memory.buffer, kindAt, w * h).set(kind);
-  new Float32Array(kernel.memory.buffer, valuesAt, w * h * 4).set(values);
-  if (options.source)
-    new Float32Array(kernel.memory.buffer, kernel.sourceAt(), w * h * 4).set(options.source);
-  const outcome = kernel.run(options.tolerance ?? 5e-4, options.maxCycles ?? 60);
-  if (outcome === 0) throw tooLarge(w, h);
-  values.set(new Float32Array(kernel.memory.buffer, valuesAt, w * h * 4));
-  if (kernel.memory.buffer.byteLength > keepBytes) kernel = null;
-  return { cycles: Math.abs(outcome), converged: outcome > 0 };
+  const valuesAt = own.valuesAt();
+  if (source) new Float32Array(own.memory.buffer, own.sourceAt(), w * h * 4).set(source);
+  // Memory that grows moves: views are made where they are needed.
+  let values = new Float32Array(own.memory.buffer, valuesAt, w * h * 4);
+  return {
+    kind: new Uint8Array(own.memory.buffer, kindAt, w * h),
+    get values() {
+      if (values.buffer !== own.memory.buffer)
+        values = new Float32Array(own.memory.buffer, valuesAt, w * h * 4);
+      return values;
+    },
+    solve({ tolerance = 5e-4, maxCycles = 60 } = {}) {
+      const outcome = own.run(tolerance, maxCycles);
+      if (outcome === 0) throw tooLarge(w, h);
+      if (own.memory.buffer.byteLength > keepBytes) kernel = null;
+      return { cycles: Math.abs(outcome), converged: outcome > 0 };
+    },
+  };
 }
 
 /** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */

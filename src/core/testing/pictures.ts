@@ -1,5 +1,14 @@
 import { makeRandom } from '../random';
-import { type Depth, makeRaster, type Raster, valueMax } from '../raster';
+import {
+  copyFloat,
+  type Depth,
+  type FloatImage,
+  makeFloatImage,
+  makeRaster,
+  type Raster,
+  type Rect,
+  valueMax,
+} from '../raster';
 
 /** Pictures for tests: seeded, so that every run sees the same. */
 
@@ -35,6 +44,15 @@ export function paintPhoto(
     }
   return raster;
 }
+
+/** Gives parts of an image, as methods read them. */
+export const partsOf =
+  (image: FloatImage) =>
+  (rect: Rect): FloatImage => {
+    const part = makeFloatImage(rect);
+    copyFloat(image, part);
+    return part;
+  };
 
 /** How many samples differ, and by how much at most. */
 export function differences(a: ArrayLike<number>, b: ArrayLike<number>): { count: number; most: number } {

@@ -2,7 +2,7 @@ import type { boundsOfArea, MaskLookup, Shape } from '../../core/area';
 import { project, stepsAt } from '../../core/geometry';
 import { findMend, type Mend } from '../../core/job';
 import { aboutOf, methods, type Placement, placementOf } from '../../core/methods';
-import type { Rect } from '../../core/raster';
+import { grow, intersect, isEmpty, type Rect, unite } from '../../core/raster';
 import type { Side } from '../../runtime/engine/protocol';
 import type { SessionState } from '../session/state';
 import type { Grip } from '../tools/gesture';
@@ -40,9 +40,18 @@ export interface LoupeCanvases {
   readonly source: HTMLCanvasElement;
 }
 
-/** Owns the canvas: one loop on animation frames that reads the scene, then draws. Nothing else draws. */
+/** More of the view than this is not drawn in parts. */
+const mostInParts = 0.6;
+
+/** Owns the canvas: one loop on animation frames that reads the scene, then draws. Nothing else draws. Where only the brush
+ *  or a stroke's newest pixels have changed, only these parts are drawn. */
 export class Painter {
-  private dirty = true;
+  private all = true;
+  private brushMoved = false;
+  /** Parts of the canvas that have changed. */
+  private parts: Rect[] = [];
+  /** Where the brush was drawn last. */
+  private brushAt: readonly Rect[] = [];
   private handle = 0;
   private readonly context: CanvasRenderingContext2D;
   /** Where the chosen mend's handles were drawn, for taking hold of them. */
@@ -56,9 +65,8 @@ export class Painter {
     this.context = canvas.getContext('2d', { alpha: false })!;
     const loop = () => {
       this.handle = requestAnimationFrame(loop);
-      if (!this.dirty) return;
-      this.dirty = false;
-      this.draw(this.read());
+      if (!this.all && !this.brushMoved && this.parts.length === 0) return;
+      this.frame(this.read());
       this.onFrame(this.view);
     };
     this.handle = requestAnimationFrame(loop);
@@ -72,18 +80,104 @@ export class Painter {
     return globalThis.devicePixelRatio || 1;
   }
 
+  /** Anything may have changed. */
   invalidate(): void {
-    this.dirty = true;
+    this.all = true;
+  }
+
+  /** Only what lies within a part of the canvas has changed. */
+  invalidateWithin(part: Rect): void {
+    this.parts.push(part);
+  }
+
+  /** Only the brush is elsewhere. */
+  invalidateBrush(): void {
+    this.brushMoved = true;
   }
 
   stop(): void {
     cancelAnimationFrame(this.handle);
   }
 
-  private draw(scene: Scene): void {
+  private frame(scene: Scene): void {
+    const { context: c } = this;
+    const brushAt = this.brushRects(scene);
+    const parts = this.all ? null : this.changed(scene, [...this.parts, ...this.brushAt, ...brushAt]);
+    this.all = false;
+    this.brushMoved = false;
+    this.parts = [];
+    this.brushAt = brushAt;
+    c.setTransform(1, 0, 0, 1, 0, 0);
+    if (!parts) this.draw(scene, null);
+    // One after the other: lines come out the same as without a clip only where that is one rectangle.
+    for (const part of parts ?? []) {
+      c.save();
+      c.beginPath();
+      c.rect(part.x, part.y, part.w, part.h);
+      c.clip();
+      this.draw(scene, part);
+      c.restore();
+    }
+    const { state, loupe } = scene;
+    if (state.job && loupe && !state.flipped && !scene.painting) this.loupe(scene, loupe);
+    if (state.job) scene.tiles?.settle();
+  }
+
+  /** The parts that are to be drawn anew, on whole pixels and apart from each other; null: all. */
+  private changed({ state }: Scene, parts: readonly Rect[]): Rect[] | null {
+    if (state.compare !== 'none' || state.sweep?.exaggerated) return null;
+    const view = { x: 0, y: 0, w: this.view.width, h: this.view.height };
+    const whole = parts.map(({ x, y, w, h }) => {
+      const [left, top] = [Math.floor(x), Math.floor(y)];
+      const at = { x: left, y: top, w: Math.ceil(x + w) - left, h: Math.ceil(y + h) - top };
+      return intersect(at, view);
+    });
+    const apart: Rect[] = [];
+    for (const part of whole) {
+      if (isEmpty(part)) continue;
+      let joined = part;
+      for (let k = 0; k < apart.length; k++) {
+        if (isEmpty(intersect(apart[k], joined))) continue;
+        joined = unite(joined, apart[k]);
+        apart.splice(k, 1);
+        // What is larger now may meet what it did not meet before.
+        k = -1;
+      }
+      apart.push(joined);
+    }
+    const area = apart.reduce((sum, { w, h }) => sum + w * h, 0);
+    return area > mostInParts * view.w * view.h ? null : apart;
+  }
+
+  /** Where the brush, the mark of its source and what follows the pointer are drawn. */
+  private brushRects(scene: Scene): Rect[] {
+    const { state, camera, pointer, brush } = scene;
+    const room = 4 * this.ratio;
+    const at = ({ x, y }: Point, radius: number): Rect =>
+      grow({ x: x - radius, y: y - radius, w: 2 * radius, h: 2 * radius }, room);
+    const out: Rect[] = [];
+    if (pointer) out.push(at(pointer, Math.max(2 * this.ratio, (state.next.sizePx / 2) * camera.zoom)));
+    const sight = brush && sightOf(brush);
+    const set = state.sources[state.slot].at;
+    if (sight)
+      out.push(at(toScreen(camera, this.view, { x: sight.from[0], y: sight.from[1] }), 12 * this.ratio));
+    else if (set) out.push(at(toScreen(camera, this.view, set), 12 * this.ratio));
+    if (pointer && state.markTool === 'lasso' && state.drawing?.kind === 'polygon') {
+      const last = toScreen(
+        camera,
+        this.view,
+        pointOf(state.drawing.points[state.drawing.points.length - 1]),
+      );
+      const [x, y] = [Math.min(last.x, pointer.x), Math.min(last.y, pointer.y)];
+      out.push(grow({ x, y, w: Math.abs(last.x - pointer.x), h: Math.abs(last.y - pointer.y) }, room));
+    }
+    return out;
+  }
+
+  /** @param part  where it is drawn; null: all over */
+  private draw(scene: Scene, part: Rect | null): void {
     const { context: c, view } = this;
     const { state, wipeAt } = scene;
-    c.setTransform(1, 0, 0, 1, 0, 0);
     c.fillStyle = surrounds[state.surround];
     c.fillRect(0, 0, view.width, view.height);
     this.handles = [];
@@ -102,11 +196,11 @@ export class Painter {
         state.flipped ? 'before' : 'after',
         { x: 0, y: 0, w: view.width, h: view.height },
         view,
+        0,
+        part,
       );
       if (!state.flipped && !state.marksHidden) this.marks(scene);
     }
-    if (scene.loupe && !state.flipped && !scene.painting) this.loupe(scene, scene.loupe);
-    scene.tiles?.settle();
   }
 
   /** Target and source side by side, at 1:1 or more. */
@@ -134,7 +228,14 @@ export class Painter {
   }
 
   /** One picture within a rectangle of the canvas, as a view of the given size placed at `left` would show it. */
-  private pane(scene: Scene, side: Side, clip: Rect, size: Size, left = clip.x): void {
+  private pane(
+    scene: Scene,
+    side: Side,
+    clip: Rect,
+    size: Size,
+    left = clip.x,
+    part: Rect | null = null,
+  ): void {
     const { context: c } = this;
     if (clip.w <= 0) return;
     c.save();
@@ -142,7 +243,7 @@ export class Painter {
     c.rect(clip.x, clip.y, clip.w, clip.h);
     c.clip();
     c.translate(left, 0);
-    this.picture(c, scene, side, scene.camera, size);
+    this.picture(c, scene, side, scene.camera, size, part);
     if (scene.state.sweep?.exaggerated && side === 'after') this.exaggerate(size);
     c.restore();
   }
@@ -162,7 +263,15 @@ export class Painter {
     c.restore();
   }
 
-  private picture(c: CanvasRenderingContext2D, scene: Scene, side: Side, camera: Camera, size: Size): void {
+  /** @param part  where it is drawn; null: all over */
+  private picture(
+    c: CanvasRenderingContext2D,
+    scene: Scene,
+    side: Side,
+    camera: Camera,
+    size: Size,
+    part: Rect | null = null,
+  ): void {
     const { state, tiles, preview } = scene;
     const { width, height } = state.job!.photo;
     c.imageSmoothingEnabled = camera.zoom <= 2;
@@ -185,7 +294,8 @@ export class Painter {
       const { docRect, from: f } = tile;
       const a = edge(docRect.x, docRect.y);
       const b = edge(Math.min(width, docRect.x + docRect.w), Math.min(height, docRect.y + docRect.h));
-      if (b.x > a.x && b.y > a.y)
+      const on = { x: a.x, y: a.y, w: b.x - a.x, h: b.y - a.y };
+      if (!isEmpty(on) && (!part || !isEmpty(intersect(part, on))))
         c.drawImage(tile.canvas, f.x, f.y, f.w, f.h, a.x, a.y, b.x - a.x, b.y - a.y);
     }
     if (side === 'before') return;
@@ -385,6 +495,8 @@ function sightOf({ target, placement }: BrushSight) {
   const steps = stepsAt(placement.map, x, y);
   return from && steps && { at, from, ...steps };
 }
+
+const pointOf = ([x, y]: readonly [number, number, ...number[]]): Point => ({ x, y });
 
 /** Where a bar beside an area may stand on the screen without covering it: below, else above, else at the view's foot. */
 export function besideArea(

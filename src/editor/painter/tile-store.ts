@@ -18,7 +18,8 @@ export interface DrawableTile {
 }
 
 const mostTiles = 180;
-const batch = 16;
+/** Few, so that a stroke that begins need not wait long. */
+const batch = 6;
 
 /** The tiles on the screen's side. Stale and coarser ones are shown while the right ones are on their way; what left the
  *  view is never asked for. */

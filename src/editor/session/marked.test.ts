@@ -16,7 +16,8 @@ const piece = (x: number, y: number, side = 4) => ({
 });
 const offer = (x: number, y: number) => ({ ...piece(x, y), kind: 'shadow' }) as unknown as Belonging;
 const island = (x: number) => piece(x, 10) as unknown as Island;
-const fault = (x: number, kind = 'speck') => ({ ...piece(x, 5), kind, isDark: true }) as unknown as Fault;
+const fault = (x: number, kind = 'speck') =>
+  ({ ...piece(x, 5), kind, isDark: true, likelihood: 9 }) as unknown as Fault;
 const areaAt = (x: number): Area => areaOfShapes([boxShape(x, 10, 20, 20)]);
 
 describe('advice', () => {
@@ -182,6 +183,39 @@ describe('sweep', () => {
     expect(session.state.sweep).toBeNull();
   });
 
+  test('sensitivity lists more or less at once; what was refused stays so, also when it is found again', async () => {
+    const sure = [
+      { ...fault(10), likelihood: 9 },
+      { ...fault(30), likelihood: 2.5 },
+      { ...fault(50), likelihood: -2 },
+    ];
+    let searches = 0;
+    const { session, mends, settled } = standIn({
+      sweep: () => {
+        searches++;
+        return searches === 1 ? sure : [{ ...fault(5), likelihood: 10 }, ...sure];
+      },
+    });
+    const sweeping = new Sweeping(session);
+    const listed = () => session.state.sweep!.faults.map((f) => f.x);
+    sweeping.open();
+    await settled();
+    expect(listed()).toEqual([10, 30]);
+    sweeping.toggle(1);
+    sweeping.setSensitivity(0);
+    expect(listed()).toEqual([10]);
+    sweeping.setSensitivity(100);
+    expect(listed()).toEqual([10, 30, 50]);
+    expect([...session.state.sweep!.refused]).toEqual([1]);
+    expect(searches).toBe(1);
+    sweeping.setOptions({ mostPx: 30 });
+    await settled();
+    expect(listed()).toEqual([5, 10, 30, 50]);
+    expect([...session.state.sweep!.refused]).toEqual([2]);
+    await sweeping.mend();
+    expect(mends()).toHaveLength(3);
+  });
+
   test('with all refused nothing is mended; all can be accepted again', async () => {
     const { session, mends, said, settled } = standIn({ sweep: () => faults });
     const sweeping = new Sweeping(session);
@@ -208,12 +242,12 @@ describe('sweep', () => {
     });
     const sweeping = new Sweeping(session);
     sweeping.open();
-    sweeping.setOptions({ sensitivity: 80 });
+    sweeping.setOptions({ mostPx: 20 });
     await Promise.resolve();
     answer(faults);
     await settled();
     expect(session.state.sweep!.faults.map((f) => f.x)).toEqual([70]);
-    sweeping.setOptions({ sensitivity: 20 });
+    sweeping.setOptions({ light: false });
     expect(session.state.sweep!.share).toBe(0.5);
     await settled();
     expect(session.state.sweep).toMatchObject({ share: null });

@@ -241,6 +241,7 @@ export class Painting {
   async end(): Promise<void> {
     const { session, feed } = this;
     this.lastEnd = this.hand;
+    if (feed) session.quiet.strokeEnded();
     if (!feed) {
       const { drawing, method, laying, markTool } = session.state;
       if (drawing?.kind !== 'stroke') return;

@@ -84,7 +84,7 @@ export class Pointers {
     on('lostpointercapture', (e) => this.lost(e));
     on('pointerleave', () => {
       this.pointer = null;
-      this.view.invalidate();
+      this.view.pointerMoved();
     });
     on('wheel', (e) => this.wheel(e), false);
     on('contextmenu', (e) => e.preventDefault(), false);
@@ -194,7 +194,7 @@ export class Pointers {
       // With raw updates the same points come again with the frame's move event.
       if (inFrame && 'onpointerrawupdate' in this.canvas) {
         this.pointer = at;
-        return this.view.invalidate();
+        return this.view.pointerMoved();
       }
       const events = e.getCoalescedEvents?.() ?? [];
       const points = (events.length > 0 ? events : [e]).map((c) => this.strokePoint(c));
@@ -203,7 +203,6 @@ export class Pointers {
       this.pointer = ahead ? this.at(ahead) : at;
       this.placeLoupe(at);
       this.send({ type: 'move', points }, e.timeStamp);
-      this.view.invalidate();
       return;
     }
     if (!inFrame) return;
@@ -212,11 +211,11 @@ export class Pointers {
       const { job } = this.session.state;
       if (job) this.view.moveCamera(panBy(this.view.camera, job.photo, at.x - before.x, at.y - before.y));
     } else if (this.mode === 'wipe' && e.pointerId === this.active)
-      this.view.wipeAt = Math.min(1, Math.max(0, at.x / this.view.size.width));
+      this.view.wipe(at.x / this.view.size.width);
     this.placeLoupe(at);
     if (this.mode === null) this.hover();
     this.showCursor();
-    this.view.invalidate();
+    this.view.pointerMoved();
   }
 
   /** Keeps the loupe from covering what is worked on. */
@@ -309,7 +308,7 @@ export class Pointers {
     const step = this.tool.transition(this.toolState, event);
     this.toolState = step.state;
     for (const effect of step.effects) perform(this.session, effect, atMs);
-    this.view.invalidate();
+    this.view.pointerMoved();
   }
 
   private showCursor(): void {

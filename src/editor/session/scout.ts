@@ -5,10 +5,15 @@ import { methods } from '../../core/methods';
 import type { Point } from '../viewport/camera';
 import type { Session } from './session';
 
+const hoverMs = 150;
+
 /** Looks round for sources: how well the one at hand matches, where better ones lie. Asks the engine one question at a
  *  time, always the newest. */
 export class Scout {
   private asking = false;
+  /** Hovering asks again after a while only, so that a stroke which begins seldom has to wait for an answer. */
+  private hovered: Mend | null = null;
+  private hoverTimer: ReturnType<typeof setTimeout> | undefined;
   private wanted: Mend | null = null;
   private mapping = false;
   /** What the map that is shown, or being made, was asked for. */
@@ -28,9 +33,14 @@ export class Scout {
 
   /** The brush moved without painting. */
   hover(point: Point): void {
-    const mend = this.session.painting.hovering(point);
-    if (mend) this.ask(mend);
-    else if (this.session.state.match) this.session.set({ match: null });
+    this.hovered = this.session.painting.hovering(point);
+    if (!this.hovered && this.session.state.match) this.session.set({ match: null });
+    if (this.hovered) this.hoverTimer ??= setTimeout(() => this.askHovered(), hoverMs);
+  }
+
+  private askHovered(): void {
+    this.hoverTimer = undefined;
+    if (this.hovered && !this.session.painting.isLive) this.ask(this.hovered);
   }
 
   rest(): void {

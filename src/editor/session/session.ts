@@ -33,6 +33,7 @@ import { Mending } from './mending';
 import { newId, newLayer } from './new-mend';
 import { Painting } from './painting';
 import { Patching } from './patching';
+import { Quiet } from './quiet';
 import { Scout } from './scout';
 import { initialState, type NextMend, type SessionState } from './state';
 import { Steering } from './steering';
@@ -58,6 +59,7 @@ export class Session {
   readonly advice = new Advice(this);
   readonly islands = new Islands(this);
   readonly sweeping = new Sweeping(this);
+  readonly quiet = new Quiet(() => this.painting.isLive);
   readonly mending = new Mending(this);
   readonly steering = new Steering(this);
   readonly tryouts = new Tryouts(this);
@@ -351,8 +353,8 @@ export class Session {
     const { job, readOnly } = this.state;
     if (!job || readOnly || !this.client) return;
     const rect = { x: 0, y: 0, w: job.photo.width, h: job.photo.height };
-    const before = await this.engine.call('crop', { side: 'before', rect, maxSidePx: 360 });
-    const after = await this.engine.call('crop', { side: 'after', rect, maxSidePx: 360 });
+    const before = await this.cropInQuiet('before', rect, 360);
+    const after = await this.cropInQuiet('after', rect, 360);
     await this.jobs.setThumbs(job.id, before, after);
   }
 
@@ -435,6 +437,12 @@ export class Session {
 
   crop(side: Side, rect: Rect, maxSidePx: number, instead?: Mend): Promise<Blob> {
     return this.engine.call('crop', { side, rect, maxSidePx, instead });
+  }
+
+  /** The same when nobody paints: for pictures that nobody waits for. */
+  async cropInQuiet(side: Side, rect: Rect, maxSidePx: number): Promise<Blob> {
+    await this.quiet.comes();
+    return this.crop(side, rect, maxSidePx);
   }
 
   /** The part of the photo that shows a mend, with a little round it. */

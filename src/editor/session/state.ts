@@ -132,7 +132,12 @@ export interface SweepPlan {
   readonly options: SweepOptions;
   /** Where is looked; null: on the whole photo. */
   readonly within: Area | null;
+  /** Of all that were found, the surest first, as many are listed: 0…100. */
+  readonly sensitivity: number;
+  readonly all: readonly Fault[];
+  /** Those that are listed: the first of all. */
   readonly faults: readonly Fault[];
+  /** Numbers of faults. */
   readonly refused: ReadonlySet<number>;
   readonly pointed: number | null;
   /** Seen with its small differences made large. */

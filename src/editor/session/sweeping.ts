@@ -1,6 +1,6 @@
 import type { Area, Shape } from '../../core/area';
 import { addMends, type Mend } from '../../core/job';
-import type { Fault, SweepOptions } from '../../core/marking';
+import { type Fault, faultsAt, type SweepOptions } from '../../core/marking/sweep/fault';
 import { newMend } from './new-mend';
 import type { Session } from './session';
 import type { SweepPlan } from './state';
@@ -17,8 +17,10 @@ export class Sweeping {
     const { mark } = session.state;
     session.set({
       sweep: {
-        options: { sensitivity: 50, mostPx: 12, light: true, dark: true },
+        options: { mostPx: 12, light: true, dark: true },
         within: mark,
+        sensitivity: 50,
+        all: [],
         faults: [],
         refused: new Set(),
         pointed: null,
@@ -47,6 +49,12 @@ export class Sweeping {
     this.session.begin(this.search());
   }
 
+  /** Lists more of what was found, or less, at once; what was refused stays so. */
+  setSensitivity(sensitivity: number): void {
+    const { sweep } = this.session.state;
+    if (sweep) this.change({ sensitivity, faults: faultsAt(sweep.all, sensitivity), pointed: null });
+  }
+
   private async search(): Promise<void> {
     const { session } = this;
     const { sweep } = session.state;
@@ -55,15 +63,25 @@ export class Sweeping {
     const { options, within } = sweep;
     this.change({ share: 0 });
     try {
-      const faults = await session.engine.call(
+      const all = await session.engine.call(
         'sweep',
         { options, within },
         { onProgress: ({ share }) => round === this.round && this.change({ share }) },
       );
-      if (round === this.round) this.change({ faults, refused: new Set(), pointed: null });
+      if (round === this.round) this.take(all);
     } finally {
       if (round === this.round) this.change({ share: null });
     }
+  }
+
+  /** What was refused before and is found again stays refused. */
+  private take(all: readonly Fault[]): void {
+    const { sweep } = this.session.state;
+    if (!sweep) return;
+    const keyOf = ({ x, y, w, h, isDark }: Fault) => [x, y, w, h, isDark].join();
+    const before = new Set([...sweep.refused].map((i) => keyOf(sweep.all[i])));
+    const refused = new Set([...all.keys()].filter((i) => before.has(keyOf(all[i]))));
+    this.change({ all, faults: faultsAt(all, sweep.sensitivity), refused, pointed: null });
   }
 
   exaggerate(exaggerated: boolean): void {

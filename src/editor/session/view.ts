@@ -1,7 +1,7 @@
 import { boundsOfArea } from '../../core/area';
 import { findMend, type PhotoFacts } from '../../core/job';
 import { placementOf } from '../../core/methods';
-import type { Rect } from '../../core/raster';
+import { grow, type Rect } from '../../core/raster';
 import type { TilePixels } from '../../runtime/engine/protocol';
 import { type BrushSight, besideArea, type LoupeCanvases, Painter, type Scene } from '../painter/painter';
 import { TileStore } from '../painter/tile-store';
@@ -13,6 +13,7 @@ import {
   type Size,
   stepZoom,
   toDoc,
+  toScreen,
   zoomAt,
 } from '../viewport/camera';
 import { takesFrom } from './painting';
@@ -101,7 +102,25 @@ export class View {
   strokeParts(parts: readonly TilePixels[], sinceMs: number | null): void {
     this.tiles?.patch(parts);
     this.drawnSince ??= sinceMs;
+    for (const { level, rect } of parts) {
+      const by = 2 ** level;
+      const { x, y } = toScreen(this.camera, this.painter.view, { x: rect.x * by, y: rect.y * by });
+      const scale = by * this.camera.zoom;
+      const at = { x, y, w: rect.w * scale, h: rect.h * scale };
+      // Where the picture is scaled, neighbouring pixels show a little of it.
+      this.painter.invalidateWithin(grow(at, Math.ceil(Math.max(6, 2 * scale))));
+    }
+  }
+
+  /** Moves the line between before and after. @param at  0…1 across the view */
+  wipe(at: number): void {
+    this.wipeAt = Math.min(1, Math.max(0, at));
     this.invalidate();
+  }
+
+  /** Nothing but what follows the pointer has changed. */
+  pointerMoved(): void {
+    this.painter.invalidateBrush();
   }
 
   /** Where the pointer is on the photo. */

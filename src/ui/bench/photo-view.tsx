@@ -70,10 +70,9 @@ function WipeHandle() {
   const session = useSession();
   const line = useRef<HTMLDivElement>(null);
   const place = (at: number) => {
-    if (session.view) session.view.wipeAt = at;
+    session.view?.wipe(at);
     if (line.current) line.current.style.left = `${at * 100}%`;
     line.current?.setAttribute('aria-valuenow', String(Math.round(at * 100)));
-    session.view?.invalidate();
   };
   useEffect(() => {
     if (line.current) line.current.style.left = `${(session.view?.wipeAt ?? 0.5) * 100}%`;

@@ -4,23 +4,23 @@
 import { build } from './membrane/build';
 import { conjugate, plainCycles } from './membrane/conjugate';
 import { cycle, smooth } from './membrane/cycle';
-import { claim, field, openLevels, setField } from './membrane/levels';
+import { claimAsIs, field, openLevels, setField } from './membrane/levels';
 import { cycleAdaptive, deepen, fillDeep, surface, worthwhile } from './membrane/near-rim';
 import { spread, startEvenly } from './membrane/start';
 
-/** Makes room for a grid; the caller then writes kinds (w·h bytes) at the returned offset and values behind them at
+/** Makes room for a grid, which holds anything; the caller then writes kinds (w·h bytes) at the returned offset and values behind them at
  *  `valuesAt()`, and the source term at `sourceAt()` if there is one. 0 when memory is short. */
 export function begin(w: i32, h: i32, withSource: bool): usize {
   if (!openLevels()) return 0;
   const n = <usize>w * h;
-  const kind = claim(n);
-  const u = claim(n * 16);
+  const kind = claimAsIs(n);
+  const u = claimAsIs(n * 16);
   if (!kind || !u) return 0;
   setField(0, 0, w);
   setField(0, 1, h);
   setField(0, 2, kind);
   setField(0, 3, u);
-  const f: usize = withSource ? claim(n * 16) : 0;
+  const f: usize = withSource ? claimAsIs(n * 16) : 0;
   if (withSource && !f) return 0;
   setField(0, 4, f);
   return kind;

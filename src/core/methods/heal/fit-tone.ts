@@ -1,6 +1,5 @@
-import type { FloatImage, Rect } from '../../raster';
-import { intersect, isEmpty } from '../../raster';
-import { point, solveMembrane } from '../../solve';
+import { type FloatImage, intersect, isEmpty, type Rect } from '../../raster';
+import { openMembrane, point, solveMembrane } from '../../solve';
 import { ToneGrid } from './tone-grid';
 
 /** What a pixel is to a stop line: beside it (no tone is taken from there), or on it (no tone crosses there). */
@@ -20,7 +19,7 @@ export interface ToneFit {
 /** Fits the source's tone to the target's: adds the smooth field that makes up the difference all along the rim.
  *
  *  @param source    pixels brought to the target; changed in place where `coverage` is above 0
- *  @param target    pixels as they are; same rectangle
+ *  @param read      gives the pixels as they are, of parts of the same rectangle: of the rim, if that is all it takes
  *  @param coverage  same rectangle; above 0 is inside, the rest of the rectangle is rim and outside
  *  @param valid     same rectangle, 1 where the source has pixels; elsewhere nothing is fitted and nothing held
  *  @param bounds    the photo; its edge is no rim, so no tone crosses there
@@ -31,7 +30,7 @@ export interface ToneFit {
  */
 export function fitTone(
   source: FloatImage,
-  target: FloatImage,
+  read: (rect: Rect) => FloatImage,
   coverage: Float32Array,
   valid: Uint8Array | null,
   bounds: Rect,
@@ -42,7 +41,7 @@ export function fitTone(
   if (isEmpty(inPhoto) || (tone <= 0 && texture >= 1)) return;
   if (coarseness > 1 && !stops && texture >= 1) {
     const grid = new ToneGrid(coarseness);
-    grid.take(rect, source, target, coverage, valid);
+    grid.take(rect, source, read(rect), coverage, valid);
     grid.solve(rect);
     grid.fit(source, coverage, valid, tone);
     return;
@@ -61,41 +60,92 @@ export function fitTone(
       } else if (beside === stop.none) kind[i] = point.fixed;
     }
   const s = source.data;
-  const t = target.data;
-  const spread = (values: Float32Array): Float32Array => {
-    if (coarseness > 1) return spreadCoarsely(w, h, kind, values, coarseness);
-    solveMembrane(w, h, kind, values);
-    return values;
-  };
-  const rim = new Float32Array(w * h * 4);
-  const difference = spread(rimValues(kind, rim, t, s));
+  const rim = rimOf(kind, w);
+  const wanted = readAt(rim, rect, read);
+  const own = wanted.map((_, c) => (c % 4 < 3 ? s[4 * rim[c >> 2] + (c % 4)] : 0));
+  const first = spread(
+    w,
+    h,
+    kind,
+    rim,
+    wanted.map((v, c) => v - own[c]),
+    coarseness,
+  );
+  const difference = texture < 1 ? first.slice() : first;
   // What the source would be without detail: the same rim, smoothly filled.
-  const base = texture < 1 ? spread(rimValues(kind, new Float32Array(w * h * 4), s, null)) : null;
+  const base = texture < 1 ? spread(w, h, kind, rim, own, coarseness) : null;
   for (const field of [difference, base]) if (field) copyToStops(w, kind, onStop, field);
   for (const i of onStop) kind[i] = point.free;
   for (let i = 0; i < kind.length; i++) {
     if (kind[i] !== point.free) continue;
     const alpha = s[4 * i + 3];
     for (let c = 4 * i; c < 4 * i + 3; c++) {
-      const own = base ? base[c] + texture * (s[c] - base[c]) : s[c];
-      const v = own + tone * difference[c];
+      const detailed = base ? base[c] + texture * (s[c] - base[c]) : s[c];
+      const v = detailed + tone * difference[c];
       s[c] = v < 0 ? 0 : Math.min(v, alpha);
     }
   }
 }
 
-/** `a` less `b` on the fixed points. */
-function rimValues(
-  kind: Uint8Array,
-  into: Float32Array,
-  a: Float32Array,
-  b: Float32Array | null,
-): Float32Array {
-  for (let i = 0; i < kind.length; i++) {
+/** Fixed points beside free ones, in reading order: no others matter. */
+function rimOf(kind: Uint8Array, w: number): Int32Array {
+  const out: number[] = [];
+  for (let i = 0, x = 0; i < kind.length; i++, x = x === w - 1 ? 0 : x + 1) {
     if (kind[i] !== point.fixed) continue;
-    for (let c = 4 * i; c < 4 * i + 3; c++) into[c] = b ? a[c] - b[c] : a[c];
+    const isBeside =
+      (x > 0 && kind[i - 1] === point.free) ||
+      (x < w - 1 && kind[i + 1] === point.free) ||
+      kind[i - w] === point.free ||
+      kind[i + w] === point.free;
+    if (isBeside) out.push(i);
   }
-  return into;
+  return Int32Array.from(out);
+}
+
+/** Side of the squares in which a rim is read, in pixels: what lies far from it is not. */
+const readSide = 64;
+
+/** Colours of some pixels of a rectangle, four numbers each, the fourth 0. */
+function readAt(pixels: Int32Array, rect: Rect, read: (rect: Rect) => FloatImage): Float32Array {
+  const out = new Float32Array(4 * pixels.length);
+  const across = Math.ceil(rect.w / readSide);
+  const blocks = new Map<number, number[]>();
+  pixels.forEach((i, k) => {
+    const block = Math.floor(i / rect.w / readSide) * across + Math.floor((i % rect.w) / readSide);
+    const known = blocks.get(block);
+    if (known) known.push(k);
+    else blocks.set(block, [k]);
+  });
+  for (const [block, members] of blocks) {
+    const [x, y] = [(block % across) * readSide, Math.floor(block / across) * readSide];
+    const [bw, bh] = [Math.min(readSide, rect.w - x), Math.min(readSide, rect.h - y)];
+    const { data } = read({ x: rect.x + x, y: rect.y + y, w: bw, h: bh });
+    for (const k of members) {
+      const i = pixels[k];
+      const from = 4 * ((Math.floor(i / rect.w) - y) * bw + (i % rect.w) - x);
+      for (let c = 0; c < 3; c++) out[4 * k + c] = data[from + c];
+    }
+  }
+  return out;
+}
+
+/** The membrane over free points. @returns w×h×4, good until the next one is spread */
+function spread(
+  w: number,
+  h: number,
+  kind: Uint8Array,
+  rim: Int32Array,
+  values: Float32Array,
+  by: number,
+): Float32Array {
+  if (by > 1) return spreadCoarsely(w, h, kind, rim, values, by);
+  const grid = openMembrane(w, h);
+  grid.kind.set(kind);
+  rim.forEach((i, k) => {
+    for (let c = 0; c < 4; c++) grid.values[4 * i + c] = values[4 * k + c];
+  });
+  grid.solve();
+  return grid.values;
 }
 
 /** A pixel on a stop line takes what one of its neighbours has. */
@@ -110,35 +160,31 @@ function copyToStops(w: number, kind: Uint8Array, onStop: readonly number[], fie
 }
 
 /** The membrane on a coarser grid, brought back by bilinear interpolation: near enough to be looked at while it moves.
- *  A cell is fixed to the mean of its fixed points; free where it has free ones only. */
+ *  A cell is fixed to the mean of its rim; free where it has free points only. */
 function spreadCoarsely(
   w: number,
   h: number,
   kind: Uint8Array,
-  values: Float32Array,
+  rim: Int32Array,
+  rimValues: Float32Array,
   by: number,
 ): Float32Array {
   const [cw, ch] = [Math.ceil(w / by), Math.ceil(h / by)];
   const cells = new Uint8Array(cw * ch);
   const sums = new Float32Array(cw * ch * 4);
   const counts = new Uint16Array(cw * ch);
-  for (let y = 0; y < h; y++) {
-    const row = Math.floor(y / by) * cw;
-    for (let x = 0, i = y * w; x < w; x++, i++) {
-      if (kind[i] === point.away) continue;
-      const cell = row + Math.floor(x / by);
-      if (kind[i] === point.free) {
-        if (cells[cell] === point.away) cells[cell] = point.free;
-        continue;
-      }
-      cells[cell] = point.fixed;
-      counts[cell]++;
-      for (let c = 0; c < 3; c++) sums[4 * cell + c] += values[4 * i + c];
-    }
-  }
+  const cellOf = (i: number) => Math.floor(Math.floor(i / w) / by) * cw + Math.floor((i % w) / by);
+  for (let i = 0; i < kind.length; i++) if (kind[i] === point.free) cells[cellOf(i)] = point.free;
+  rim.forEach((i, k) => {
+    const cell = cellOf(i);
+    cells[cell] = point.fixed;
+    counts[cell]++;
+    for (let c = 0; c < 3; c++) sums[4 * cell + c] += rimValues[4 * k + c];
+  });
   for (let cell = 0; cell < cells.length; cell++)
     if (counts[cell] > 0) for (let c = 4 * cell; c < 4 * cell + 3; c++) sums[c] /= counts[cell];
   solveMembrane(cw, ch, cells, sums);
+  const values = new Float32Array(w * h * 4);
   const across = between(w, by, cw);
   const down = between(h, by, ch);
   for (let y = 0; y < h; y++) {

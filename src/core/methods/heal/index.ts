@@ -42,7 +42,7 @@ export const heal: MethodDefinition = {
 export function healFrom(mend: Mend, { image, valid }: Taken, output: Rect, context: MethodContext): Patch {
   const coverage = coverWhere(context.coverage(output), valid);
   const held = withoutPending(valid, coverage, context.pending(output));
-  fitTone(image, context.read(output), coverage, held, context.bounds, {
+  fitTone(image, context.read, coverage, held, context.bounds, {
     tone: parameterOf(mend, toneFit) / 100,
     texture: parameterOf(mend, texture) / 100,
     stops: rasteriseStops(mend.stops, output),

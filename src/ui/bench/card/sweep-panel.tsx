@@ -20,8 +20,8 @@ export function SweepPanel() {
   const session = useSession();
   const { sweeping } = session;
   const sweep = useBench((s) => s.sweep)!;
-  const { options, faults, refused, share } = sweep;
-  const accepted = faults.length - refused.size;
+  const { options, sensitivity, faults, refused, share } = sweep;
+  const accepted = faults.filter((_, i) => !refused.has(i)).length;
   return (
     <div>
       <div className="flex h-10 items-center border-b border-line pr-1 pl-3">
@@ -33,11 +33,11 @@ export function SweepPanel() {
       <Section title="Look for" aside={sweep.within ? 'within the mark' : 'the whole photo'}>
         <SliderRow
           label="Sensitivity"
-          value={options.sensitivity}
+          value={sensitivity}
           min={0}
           max={100}
           unit=""
-          onSet={(sensitivity) => sweeping.setOptions({ sensitivity })}
+          onSet={(v) => sweeping.setSensitivity(v)}
         />
         <SliderRow
           label="Widest"

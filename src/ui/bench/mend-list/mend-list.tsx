@@ -64,16 +64,13 @@ export function MendList() {
           const index = job.layers.length - 1 - reverse;
           const layer = job.layers[index];
           const shown = layer.mends.filter((m) => wanted(m.name)).reverse();
-          const others = job.layers
-            .filter((l) => l !== layer)
-            .map((l) => ({ id: l.id, name: l.name, count: l.mends.length }));
           return (
             <section key={layer.id} aria-label={layer.name} className="border-b border-line">
               <LayerHead layer={layer} index={index} count={job.layers.length} />
               <SortableContext items={shown.map((m) => m.id)} strategy={verticalListSortingStrategy}>
                 <ul>
                   {shown.map((mend) => (
-                    <MendRow key={mend.id} mend={mend} layer={layer} others={others} />
+                    <MendRow key={mend.id} mend={mend} visible={layer.visible} />
                   ))}
                 </ul>
               </SortableContext>

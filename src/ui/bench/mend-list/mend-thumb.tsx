@@ -1,11 +1,11 @@
 'use client';
-import { useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useRef, useState } from 'react';
 import type { Mend } from '../../../core/job';
 import { BlobPicture } from '../../controls/blob-picture';
 import { useBench, useSession } from '../use-session';
 
 /** A small crop of the photo, before and after. Made only when it is on the screen. */
-export function MendThumb({ mend }: { mend: Mend }) {
+export const MendThumb = memo(function MendThumb({ mend }: { mend: Mend }) {
   const session = useSession();
   const box = useRef<HTMLSpanElement>(null);
   const [seen, setSeen] = useState(false);
@@ -26,8 +26,8 @@ export function MendThumb({ mend }: { mend: Mend }) {
     const timer = setTimeout(async () => {
       try {
         const rect = session.mendRect(mend);
-        const before = await session.crop('before', rect, 68);
-        const after = await session.crop('after', rect, 68);
+        const before = await session.cropInQuiet('before', rect, 68);
+        const after = await session.cropInQuiet('after', rect, 68);
         if (live) setPictures({ before, after });
       } catch {
         // The area lies outside the photo, or the engine is being started again: no picture then.
@@ -49,4 +49,4 @@ export function MendThumb({ mend }: { mend: Mend }) {
       <BlobPicture blob={pictures?.after ?? null} alt="" className="size-full object-cover" />
     </span>
   );
-}
+});

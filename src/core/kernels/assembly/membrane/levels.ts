@@ -36,11 +36,17 @@ export function giveBack(at: usize): void { top = at; }
 
 /** @returns 16-byte aligned zeroes, or 0 when there is no more memory */
 export function claim(bytes: usize): usize {
+  const at = claimAsIs(bytes);
+  if (at) memory.fill(at, 0, bytes);
+  return at;
+}
+
+/** The same with whatever it holds. */
+export function claimAsIs(bytes: usize): usize {
   const at = (top + 15) & ~15;
   top = at + bytes;
   const need = <i32>((top + 65535) >> 16) - memory.size();
   if (need > 0 && memory.grow(need) < 0) return 0;
-  memory.fill(at, 0, bytes);
   return at;
 }
 

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { makeRandom } from '../random';
-import { likelihoodOf, reliefOf, traitsOf } from './fault-likelihood';
+import { makeRandom } from '../../random';
+import { inputsOf, likelihoodOf, reliefOf, traitsOf } from './fault-likelihood';
 
 const side = 60;
 
@@ -23,7 +23,7 @@ const at = { level: 0, radius: 1, strength: 3, bar: 12 };
 
 const oddsOf = (...args: Parameters<typeof speck>): number => {
   const { relief, pixels } = speck(...args);
-  return likelihoodOf(traitsOf(relief, pixels), at);
+  return likelihoodOf(inputsOf(traitsOf(relief, pixels), at));
 };
 
 describe('what tells a fault', () => {
@@ -63,8 +63,8 @@ describe('what tells a fault', () => {
     const { relief } = speck(3, 20, 1, 6);
     const corner = traitsOf(relief, [0]);
     expect(Object.values(corner).flat().every(Number.isFinite)).toBe(true);
-    expect(Number.isFinite(likelihoodOf(corner, at))).toBe(true);
+    expect(Number.isFinite(likelihoodOf(inputsOf(corner, at)))).toBe(true);
     const alone = traitsOf(reliefOf(new Float32Array(1), 1, 1), [0]);
-    expect(Number.isFinite(likelihoodOf(alone, at))).toBe(true);
+    expect(Number.isFinite(likelihoodOf(inputsOf(alone, at)))).toBe(true);
   });
 });

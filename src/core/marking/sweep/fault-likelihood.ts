@@ -147,11 +147,8 @@ export function traitsOf({ w, h, values, slopes, visits }: Relief, pixels: reado
  *  were fitted (Rumelhart, Hinton & Williams 1986, doi:10.1038/323533a0) to 449,000 candidates, among them 7,200 made-up
  *  specks and hairs that can be seen, light and dark, on five clean demo photographs, each as it is and as old prints of
  *  several kinds; neither the demo's old print nor its studio picture was among them. */
-export function likelihoodOf(traits: FaultTraits, at: FoundAt): number {
-  const inputs = inputsOf(traits, at);
-  const { mean, scale, hidden, bias, out, outBias } = net;
-  for (let k = 0; k < inputs.length; k++)
-    inputs[k] = Math.max(-farthest, Math.min(farthest, (inputs[k] - mean[k]) / scale[k]));
+export function likelihoodOf(inputs: readonly number[]): number {
+  const { hidden, bias, out, outBias } = net;
   let odds = outBias;
   for (let j = 0; j < bias.length; j++) {
     let sum = bias[j];
@@ -161,8 +158,15 @@ export function likelihoodOf(traits: FaultTraits, at: FoundAt): number {
   return odds;
 }
 
-/** What the net is given, in the order of its weights. */
-function inputsOf(t: FaultTraits, { level, radius, strength, bar }: FoundAt): number[] {
+/** What the nets are given, in the order of their weights: logarithms and ratios, in deviations of what is usual. */
+export function inputsOf(traits: FaultTraits, at: FoundAt): number[] {
+  const { mean, scale } = net;
+  return rawInputsOf(traits, at).map((v, k) =>
+    Math.max(-farthest, Math.min(farthest, (v - mean[k]) / scale[k])),
+  );
+}
+
+function rawInputsOf(t: FaultTraits, { level, radius, strength, bar }: FoundAt): number[] {
   const log = (v: number, least: number) => Math.log(Math.max(least, v));
   const unrestFar = t.farDeviation + 1;
   return [

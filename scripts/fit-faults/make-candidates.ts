@@ -1,0 +1,259 @@
+/** Writes what the sweep's nets are fitted to: candidates on clean demo photographs with made-up dust and hairs on them.
+ *
+ *  `npx tsx scripts/fit-faults/make-candidates.ts <out folder> [<from> <to>]`; then `fit.py <out folder>`.
+ *  A record: seven float32 (photo, 1 for a fault and 0 for none, number of the fault, level, promise, dark, 0), the inputs as float32, the
+ *  view as int8 in 31sts. */
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { standsOut } from '../../demo/marks/measure';
+import { blur, type Grid, makeGrid, smooth, stamp } from '../../demo/toolkit/grid';
+import { type Dice, makeDice } from '../../demo/toolkit/random';
+import { rectAtLevel, seenOf } from '../../src/core/marking';
+import { candidatesIn, firstLook, leastPromise } from '../../src/core/marking/sweep/candidates';
+import { viewOf } from '../../src/core/marking/sweep/fault-look';
+import { grow, intersect, type Raster } from '../../src/core/raster';
+import { decodePicture, nodeCodecs } from '../../src/headless/node-codecs';
+import { encodeFlat } from '../../src/runtime/codecs/flat-picture';
+
+const photos = join(import.meta.dirname, '..', '..', 'demo', 'photos');
+const scenes = ['courtyard', 'harvest-day', 'mill-pond', 'orchard-row', 'press-house'];
+const variantsEach = 14;
+/** What an eye sees: so much lightness, and so many of the deviations of what lies round it. */
+const leastSeen = 3;
+const leastDeviations = 1.8;
+
+interface Made {
+  readonly photo: Raster;
+  readonly clean: Raster;
+  /** Number of the fault at every pixel, 0 for none. */
+  readonly label: Int32Array;
+  readonly faults: readonly (readonly number[])[];
+}
+
+async function cleanPhoto(scene: string, dice: Dice): Promise<Raster> {
+  const photo = await decodePicture(new Uint8Array(readFileSync(join(photos, scene, 'truth.jpg'))));
+  const isHalf = dice.next() < 0.3;
+  const [w, h] = isHalf ? [photo.width >> 1, photo.height >> 1] : [photo.width, photo.height];
+  const step = isHalf ? 2 : 1;
+  const planes = [0, 1, 2].map((c) =>
+    makeGrid(w, h, (x, y) => {
+      let sum = 0;
+      for (let v = 0; v < step; v++)
+        for (let u = 0; u < step; u++)
+          sum += photo.data[4 * ((y * step + v) * photo.width + x * step + u) + c];
+      return sum / (255 * step * step);
+    }),
+  );
+  const isPrint = dice.next() < 0.75;
+  const softness = isPrint ? dice.between(0, 2.2) : dice.next() < 0.3 ? dice.between(0, 1.5) : 0;
+  addOwnThings(planes, softness, dice);
+  const contrast = dice.between(0.75, 1.5);
+  const lift = dice.between(0, 0.12);
+  const grain = blur(
+    makeGrid(w, h, () => dice.normal()),
+    dice.between(0, 1.1),
+  );
+  const rms = Math.sqrt(grain.data.reduce((s, v) => s + v * v, 0) / grain.data.length);
+  const amount = (isPrint ? dice.between(0.004, 0.06) : dice.between(0, 0.015)) / rms;
+  const soft = planes.map((p) => blur(p, softness));
+  const data = new Uint8Array(4 * w * h);
+  for (let i = 0; i < w * h; i++) {
+    const grey = 0.3 * soft[0].data[i] + 0.6 * soft[1].data[i] + 0.1 * soft[2].data[i];
+    for (let c = 0; c < 3; c++) {
+      const v = isPrint ? grey : soft[c].data[i];
+      const toned = lift + (1 - lift) * v ** contrast;
+      const grainy = toned + amount * grain.data[i] * (0.4 + 2.4 * toned * (1 - toned));
+      data[4 * i + c] = Math.round(255 * Math.min(1, Math.max(0, grainy)));
+    }
+    data[4 * i + 3] = 255;
+  }
+  return { ...photo, width: w, height: h, data };
+}
+
+/** What is small or has corners and belongs to the picture: it goes through the lens with all else. */
+function addOwnThings(planes: readonly Grid[], softness: number, dice: Dice): void {
+  const [{ w, h }] = planes;
+  const lay = (x: number, y: number, share: number, tone: readonly number[]) => {
+    if (x < 0 || y < 0 || x >= w || y >= h || share <= 0) return;
+    for (const [c, { data }] of planes.entries()) data[y * w + x] += share * (tone[c] - data[y * w + x]);
+  };
+  const toneOf = (isLight: boolean) => {
+    const v = isLight ? dice.between(0.7, 1) : dice.between(0, 0.3);
+    return [0, 1, 2].map(() => Math.min(1, Math.max(0, v + dice.normal(0, 0.06))));
+  };
+  for (let k = (w * h) / 40_000; k > 0; k--) {
+    const [cx, cy, reach] = [dice.between(0, w), dice.between(0, h), dice.between(10, 90)];
+    const count = 3 + dice.below(3);
+    const corners = Array.from({ length: count }, (_, j) => {
+      const a = (2 * Math.PI * (j + dice.between(0, 0.8))) / count;
+      const r = reach * dice.between(0.3, 1);
+      return [r * Math.cos(a), r * Math.sin(a)] as const;
+    });
+    const [tone, share] = [toneOf(dice.next() < 0.6), dice.between(0.6, 1)];
+    for (let y = -reach; y <= reach; y++)
+      for (let x = -reach; x <= reach; x++)
+        if (isWithin(corners, x, y)) lay(Math.floor(cx + x), Math.floor(cy + y), share, tone);
+  }
+  // Glints can be told from dust only where the lens made them softer.
+  if (softness < 1) return;
+  for (let k = (w * h) / 9000; k > 0; k--) {
+    const [cx, cy, r] = [dice.between(0, w), dice.between(0, h), 0.8 + 3 * dice.next() ** 2];
+    const [tone, share] = [toneOf(dice.next() < 0.5), dice.between(0.5, 1)];
+    for (let y = -5; y <= 5; y++)
+      for (let x = -5; x <= 5; x++)
+        lay(Math.floor(cx + x), Math.floor(cy + y), share * smooth(r + 0.7, r - 0.7, Math.hypot(x, y)), tone);
+  }
+}
+
+function isWithin(corners: readonly (readonly [number, number])[], x: number, y: number): boolean {
+  let inside = false;
+  for (let j = 0, i = corners.length - 1; j < corners.length; i = j++) {
+    const [[ax, ay], [bx, by]] = [corners[i], corners[j]];
+    if (ay > y !== by > y && x < ax + ((y - ay) / (by - ay)) * (bx - ax)) inside = !inside;
+  }
+  return inside;
+}
+
+/** Dust and hairs over a photo, light and dark. */
+async function soil(clean: Raster, dice: Dice): Promise<Made> {
+  const { width: w, height: h } = clean;
+  const data = clean.data.slice();
+  const label = new Int32Array(w * h);
+  let made = 0;
+  const scale = dice.pick([0.6, 0.8, 1, 1, 1.3, 2, 3.5]);
+  const sharpness = dice.between(0.3, 0.8);
+  const count = Math.round((w * h) / 5500 / Math.max(1, scale));
+  for (const [low, high] of [
+    [0.78, 1],
+    [0, 0.25],
+  ]) {
+    const cover = makeGrid(w, h);
+    const tone = dice.between(low, high);
+    for (let k = 0; k < count; k++) {
+      made++;
+      const [x, y] = [dice.between(0, w), dice.between(0, h)];
+      const r = scale * (0.8 + 4 * dice.next() ** 3);
+      const lumps = 1 + dice.below(3);
+      const isHair = dice.next() < 0.04;
+      let strength = dice.between(0.45, 1);
+      const dot = (px: number, py: number, pr: number) => {
+        stamp(cover, px, py, pr, strength);
+        for (let v = Math.max(0, Math.floor(py - pr)); v <= Math.min(h - 1, py + pr); v++)
+          for (let u = Math.max(0, Math.floor(px - pr)); u <= Math.min(w - 1, px + pr); u++)
+            if (Math.hypot(u - px, v - py) < pr + 0.3) label[v * w + u] = made;
+      };
+      if (!isHair)
+        for (let l = 0; l < lumps; l++) {
+          dot(x + dice.normal(0, r), y + dice.normal(0, r), r * dice.between(0.6, 1.1));
+          strength = dice.between(0.45, 1);
+        }
+      else {
+        let [hx, hy, a] = [x, y, dice.between(0, 6.28)];
+        const bend = dice.normal(0, 0.018);
+        for (let s = dice.between(20, 300); s > 0; s--) {
+          dot(hx, hy, scale * dice.between(0.9, 1.2));
+          a += bend + dice.normal(0, 0.03);
+          hx += Math.cos(a);
+          hy += Math.sin(a);
+        }
+      }
+    }
+    const soft = blur(cover, sharpness);
+    for (let i = 0; i < w * h; i++) {
+      const k = soft.data[i];
+      if (k > 0.004) for (let c = 0; c < 3; c++) data[4 * i + c] += k * (255 * tone - data[4 * i + c]);
+    }
+  }
+  const faults: number[][] = Array.from({ length: made + 1 }, () => []);
+  label.forEach((id, i) => {
+    if (id) faults[id].push(i);
+  });
+  const quality = dice.pick([85, 92, 96]);
+  const bytes = await encodeFlat({ ...clean, data }, { kind: 'jpeg', quality }, nodeCodecs);
+  return { photo: await decodePicture(bytes), clean, label, faults };
+}
+
+/** −1 where it is darker, 1 where lighter, 0 where no eye sees it. */
+function sightOf({ photo, clean }: Made, part: readonly number[]): number {
+  if (part.length < 2) return 0;
+  const { lightness, deviations } = standsOut(photo, clean, part);
+  return Math.abs(lightness) >= leastSeen && deviations >= leastDeviations ? Math.sign(lightness) : 0;
+}
+
+function recordsOf(made: Made, photoIndex: number): { records: Buffer[]; faults: number; found: number } {
+  const { photo, label, faults } = made;
+  const { width, height } = photo;
+  const seen = seenOf(photo);
+  const sights = faults.map((part) => sightOf(made, part));
+  const records: Buffer[] = [];
+  const found = new Set<number>();
+  for (let level = 0; level < Math.min(4, seen.levels); level++) {
+    const by = 2 ** level;
+    const whole = rectAtLevel(seen, level, { x: 0, y: 0, w: width, h: height });
+    for (let ty = 0; ty < whole.h; ty += 384)
+      for (let tx = 0; tx < whole.w; tx += 384) {
+        const core = intersect({ x: tx, y: ty, w: 384, h: 384 }, whole);
+        const rect = intersect(grow(core, 64), whole);
+        const options = { mostPx: 30, light: true, dark: true };
+        for (const candidate of candidatesIn(seen.region(level, rect), rect, level, options)) {
+          const { part, isDark, foundAt } = candidate;
+          const [px, py] = [rect.x + (part.peak % rect.w), rect.y + Math.floor(part.peak / rect.w)];
+          if (px < core.x || py < core.y || px >= core.x + core.w || py >= core.y + core.h) continue;
+          const { traits, inputs, promise } = firstLook(candidate);
+          if (promise < leastPromise) continue;
+          const ids = new Map<number, number>();
+          let near = false;
+          for (const i of part.pixels) {
+            const x0 = (rect.x + (i % rect.w)) * by;
+            const y0 = (rect.y + Math.floor(i / rect.w)) * by;
+            const counted = new Set<number>();
+            for (let y = Math.max(0, y0 - 2); y < Math.min(height, y0 + by + 2); y++)
+              for (let x = Math.max(0, x0 - 2); x < Math.min(width, x0 + by + 2); x++) {
+                const id = label[y * width + x];
+                if (!id) continue;
+                near = true;
+                if (x >= x0 && y >= y0 && x < x0 + by && y < y0 + by) counted.add(id);
+              }
+            for (const id of counted) ids.set(id, (ids.get(id) ?? 0) + 1);
+          }
+          const [best, on] = [...ids].reduce((a, b) => (b[1] > a[1] ? b : a), [0, 0]);
+          const isFault =
+            best > 0 &&
+            sights[best] === (isDark ? -1 : 1) &&
+            (on > 0.4 * part.pixels.length || on * by * by > 0.4 * faults[best].length);
+          if (near && !isFault) continue;
+          if (isFault) found.add(best);
+          const view = viewOf(candidate, traits);
+          const head = Float32Array.from([
+            photoIndex,
+            isFault ? 1 : 0,
+            isFault ? best : 0,
+            foundAt.level,
+            promise,
+            isDark ? 1 : 0,
+            0,
+            ...inputs,
+          ]);
+          records.push(
+            Buffer.concat([
+              Buffer.from(head.buffer),
+              Buffer.from(Int8Array.from(view, (v) => Math.round(31 * v)).buffer),
+            ]),
+          );
+        }
+      }
+  }
+  return { records, faults: sights.filter((s) => s !== 0).length, found: found.size };
+}
+
+const [folder, from = '0', to = String(scenes.length * variantsEach)] = process.argv.slice(2);
+mkdirSync(folder, { recursive: true });
+for (let k = Number(from); k < Number(to); k++) {
+  const dice = makeDice(9000 + k);
+  const clean = await cleanPhoto(scenes[k % scenes.length], dice);
+  const { records, faults, found } = recordsOf(await soil(clean, dice), k);
+  writeFileSync(join(folder, `${k}.bin`), Buffer.concat(records));
+  console.log(
+    `${k} ${scenes[k % scenes.length]}: ${records.length} candidates, ${found} of ${faults} faults among them`,
+  );
+}

@@ -1,0 +1,187 @@
+import { grow, intersect, type Rect } from '../../raster';
+import { rectAtLevel, type Seen } from '../seen';
+import type { Part } from './bars';
+import { candidatesIn, weigh } from './candidates';
+import { type Fault, leastSure, type SweepOptions } from './fault';
+
+const tileSide = 384;
+/** Log-odds from which on there is hardly a doubt. */
+const sureEnough = 5;
+/** Log-odds from which on a whole stands for its surer parts, and is as sure as they are. */
+const leastWhole = 0;
+/** What stands out by less than so many times another's contrast may be the same thing. */
+const samePerhaps = 1.3;
+const mostFaults = 5000;
+
+/** Finds dust, hairs, hot pixels, scan faults and blemishes: what is lighter or darker than both its sides.
+ *
+ *  @param within  where to look, document pixels
+ *  @param mayBe  tells of any pixel whether it is to be looked at; null: of all
+ *  @returns the surest first, at most {@link mostFaults}
+ *  The mean of a square less the greater of the means of the two opposite ones beside it, in the best of four directions,
+ *  at two sizes on every halving: a bar detector after Steger 1998, doi:10.1109/34.659930, section 2, with squares for
+ *  derivatives; an edge gives nothing. What is found counts in deviations of what is usual in blocks round about, so that
+ *  leaves and grass, full of small things, give few; {@link likelihoodOf} weighs that with sharpness, unrest and size,
+ *  since dust did not go through the lens. Cost: O(pixels) a size and a polarity; about a third goes to weighing.
+ */
+export function sweep(
+  seen: Seen,
+  options: SweepOptions,
+  within: Rect,
+  mayBe: ((x: number, y: number) => boolean) | null,
+): Fault[] {
+  const steps = sweepInSteps(seen, options, within, mayBe);
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+}
+
+/** The same in steps of some ten milliseconds, so that other work may come between; yields the share done. */
+export function* sweepInSteps(
+  seen: Seen,
+  options: SweepOptions,
+  within: Rect,
+  mayBe: ((x: number, y: number) => boolean) | null,
+): Generator<number, Fault[]> {
+  const photo = { x: 0, y: 0, w: seen.width, h: seen.height };
+  const area = intersect(within, photo);
+  const found: Fault[] = [];
+  for (let level = 0; level < seen.levels && 3 * 2 ** level <= options.mostPx + 1; level++) {
+    const part = rectAtLevel(seen, level, area);
+    const whole = rectAtLevel(seen, level, photo);
+    const across = Math.ceil(part.w / tileSide);
+    const down = Math.ceil(part.h / tileSide);
+    for (let ty = 0; ty < down; ty++)
+      for (let tx = 0; tx < across; tx++) {
+        const at = { x: part.x + tx * tileSide, y: part.y + ty * tileSide, w: tileSide, h: tileSide };
+        const core = intersect(at, part);
+        found.push(...sweepTile(seen, options, level, core, intersect(grow(core, 64), whole), mayBe));
+        // Each level has a quarter of the pixels of the one before.
+        const before = 1 - 0.25 ** level;
+        yield Math.min(1, before + (0.75 * 0.25 ** level * (ty * across + tx + 1)) / (across * down));
+      }
+  }
+  return distinct(found).slice(0, mostFaults);
+}
+
+function sweepTile(
+  seen: Seen,
+  options: SweepOptions,
+  level: number,
+  core: Rect,
+  rect: Rect,
+  mayBe: ((x: number, y: number) => boolean) | null,
+): Fault[] {
+  const by = 2 ** level;
+  const out: Fault[] = [];
+  for (const candidate of candidatesIn(seen.region(level, rect), rect, level, options)) {
+    const { part, isDark, foundAt } = candidate;
+    const [px, py] = [rect.x + (part.peak % rect.w), rect.y + Math.floor(part.peak / rect.w)];
+    // A fault belongs to the tile that its strongest pixel lies in.
+    if (px < core.x || py < core.y || px >= core.x + core.w || py >= core.y + core.h) continue;
+    if (mayBe && !mayBe((px + 0.5) * by, (py + 0.5) * by)) continue;
+    const fault = faultOf(part, rect, by, isDark, foundAt.bar, options.mostPx);
+    if (!fault) continue;
+    const likelihood = weigh(candidate);
+    if (likelihood >= leastSure) out.push({ ...fault, likelihood });
+  }
+  return out;
+}
+
+function faultOf(
+  { pixels }: Part,
+  rect: Rect,
+  by: number,
+  isDark: boolean,
+  contrast: number,
+  mostPx: number,
+): Omit<Fault, 'likelihood'> | null {
+  const { w } = rect;
+  let [x0, y0, x1, y1] = [Infinity, Infinity, -1, -1];
+  for (const i of pixels) {
+    const x = i % w;
+    const y = Math.floor(i / w);
+    x0 = Math.min(x0, x);
+    x1 = Math.max(x1, x);
+    y0 = Math.min(y0, y);
+    y1 = Math.max(y1, y);
+  }
+  const [bw, bh] = [x1 - x0 + 1, y1 - y0 + 1];
+  const data = new Uint8Array(bw * bh);
+  for (const i of pixels) data[(Math.floor(i / w) - y0) * bw + (i % w) - x0] = 255;
+  const length = Math.hypot(bw, bh) * by;
+  const size = pixels.length * by * by;
+  const width = size / length;
+  if (width > mostPx * 1.5) return null;
+  return {
+    kind: length > 4 * Math.max(2, width) ? 'line' : 'speck',
+    isDark,
+    size,
+    contrast,
+    mask: { w: bw, h: bh, data },
+    x: (rect.x + x0) * by,
+    y: (rect.y + y0) * by,
+    w: bw * by,
+    h: bh * by,
+  };
+}
+
+/** The surest of those that lie on each other. */
+function distinct(faults: readonly Fault[]): Fault[] {
+  const cell = 64;
+  const grid = new Map<string, Fault[]>();
+  const out: Fault[] = [];
+  const dropped = new Set<Fault>();
+  // Beyond a certain sureness the larger goes first: a part of a fault may be surer than the whole.
+  const weight = (f: Fault) => f.contrast * Math.sqrt(f.size);
+  const rank = (f: Fault) => Math.min(f.likelihood, sureEnough);
+  for (const fault of [...faults].sort((a, b) => rank(b) - rank(a) || weight(b) - weight(a))) {
+    const cells: string[] = [];
+    for (let y = Math.floor((fault.y - 8) / cell); y * cell < fault.y + fault.h + 8; y++)
+      for (let x = Math.floor((fault.x - 8) / cell); x * cell < fault.x + fault.w + 8; x++)
+        cells.push(`${x},${y}`);
+    const near = new Set(cells.flatMap((key) => grid.get(key) ?? []));
+    if ([...near].some((o) => covers(o, fault))) continue;
+    const parts = fault.likelihood < leastWhole ? [] : [...near].filter((o) => isPartOf(o, fault));
+    for (const part of parts) dropped.add(part);
+    const likelihood = parts.reduce((most, part) => Math.max(most, part.likelihood), fault.likelihood);
+    const whole = { ...fault, likelihood };
+    out.push(whole);
+    for (const key of cells) grid.set(key, [...(grid.get(key) ?? []), whole]);
+  }
+  return out.filter((fault) => !dropped.has(fault)).sort((a, b) => b.likelihood - a.likelihood);
+}
+
+/** Whether what was found first is but an end or corner of the whole: it lies on it, and stands out no more. */
+const isPartOf = (part: Fault, whole: Fault): boolean =>
+  part.contrast < samePerhaps * whole.contrast && part.size < whole.size && covers(whole, part);
+
+/** Whether a fault lies on another, or right beside it, for the greater part. */
+function covers(a: Fault, b: Fault): boolean {
+  const near = grow(a, 8);
+  let on = 0;
+  let all = 0;
+  const scale = b.w / b.mask.w;
+  for (let v = 0; v < b.mask.h; v++)
+    for (let u = 0; u < b.mask.w; u++) {
+      if (!b.mask.data[v * b.mask.w + u]) continue;
+      all++;
+      const x = b.x + (u + 0.5) * scale;
+      const y = b.y + (v + 0.5) * scale;
+      if (x >= near.x && y >= near.y && x < near.x + near.w && y < near.y + near.h && nearMask(a, x, y)) on++;
+    }
+  return on > 0.5 * all;
+}
+
+function nearMask(a: Fault, x: number, y: number): boolean {
+  const scale = a.w / a.mask.w;
+  const [u, v] = [Math.floor((x - a.x) / scale), Math.floor((y - a.y) / scale)];
+  const r = Math.ceil(8 / scale);
+  for (let dv = -r; dv <= r; dv++)
+    for (let du = -r; du <= r; du++) {
+      if (u + du < 0 || v + dv < 0 || u + du >= a.mask.w || v + dv >= a.mask.h) continue;
+      if (a.mask.data[(v + dv) * a.mask.w + u + du]) return true;
+    }
+  return false;
+}
