@@ -54,7 +54,7 @@ describe('marks on the demo photographs against the known masks', () => {
       print.others,
       sweepOptions(true),
     );
-    expect(found / of).toBeGreaterThanOrEqual(0.8);
+    expect(found / of).toBeGreaterThanOrEqual(0.9);
     expect(falseShare).toBeLessThanOrEqual(0.05);
   });
 });

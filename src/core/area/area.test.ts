@@ -142,6 +142,44 @@ describe('polygons', () => {
     });
   });
 
+  test('give the exact chords of four lines a pixel, for whatever outline, in whole or in part', () => {
+    // Halves and wholes often: there chords begin and end on the borders of pixels.
+    const place = fc.oneof(
+      fc.integer({ min: -8, max: 56 }).map((v) => v / 2),
+      fc.double({ min: -4, max: 28, noNaN: true }),
+    );
+    const outline = fc.array(fc.tuple(place, place), { minLength: 3, maxLength: 40 });
+    fc.assert(
+      fc.property(outline, fc.nat(20), fc.nat(20), (points, x, y) => {
+        const rect = { x, y, w: 9, h: 7 };
+        const got = rasteriseArea(areaOfShapes([{ kind: 'polygon', op: 'add', points }]), rect, noMasks);
+        const wanted = new Float64Array(rect.w * rect.h);
+        for (let row = 0; row < 4 * rect.h; row++) {
+          const sy = y + Math.floor(row / 4) + ((row % 4) + 0.5) / 4;
+          const crossings = points
+            .map(([x1, y1], i) => ({ from: points[(i + points.length - 1) % points.length], to: [x1, y1] }))
+            .filter(({ from, to }) => from[1] <= sy !== to[1] <= sy)
+            .map(({ from: [x0, y0], to: [x1, y1] }) => ({
+              at: x0 + ((sy - y0) / (y1 - y0)) * (x1 - x0),
+              winding: y1 > y0 ? 1 : -1,
+            }))
+            .sort((a, b) => a.at - b.at);
+          let winding = 0;
+          crossings.forEach(({ at: from, winding: by }, k) => {
+            winding += by;
+            if (winding === 0) return;
+            for (let u = 0; u < rect.w; u++)
+              wanted[Math.floor(row / 4) * rect.w + u] +=
+                Math.max(0, Math.min(crossings[k + 1].at, x + u + 1) - Math.max(from, x + u)) / 4;
+          });
+        }
+        got.forEach((v, i) => {
+          expect(v).toBeCloseTo(Math.min(1, wanted[i]), 5);
+        });
+      }),
+    );
+  });
+
   test('an outline left open closes by itself, and a loop drawn twice stays marked', () => {
     const ring = [
       [5, 5],

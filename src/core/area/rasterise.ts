@@ -281,30 +281,71 @@ export function addStroke(
 }
 
 const rowsPerPixel = 4;
+/** So many crossings of a row are put in order one by one. */
+const mostInserted = 24;
 
 function addPolygon(polygon: PolygonShape, box: Rect, rect: Rect, out: Float32Array): void {
   const p = polygon.points;
   if (p.length < 3) return;
-  const crossings: { x: number; winding: number }[] = [];
-  for (let y = box.y; y < box.y + box.h; y++) {
-    for (let k = 0; k < rowsPerPixel; k++) {
-      const sy = y + (k + 0.5) / rowsPerPixel;
-      crossings.length = 0;
-      for (let i = 0, j = p.length - 1; i < p.length; j = i++) {
-        const [x0, y0] = p[j];
-        const [x1, y1] = p[i];
-        if (y0 <= sy === y1 <= sy) continue;
-        crossings.push({ x: x0 + ((sy - y0) / (y1 - y0)) * (x1 - x0), winding: y1 > y0 ? 1 : -1 });
-      }
-      crossings.sort((a, b) => a.x - b.x);
-      let winding = 0;
-      let start = 0;
-      for (const c of crossings) {
-        if (winding === 0) start = c.x;
-        winding += c.winding;
-        if (winding === 0) addSpan(start, c.x, y, 1 / rowsPerPixel, box, rect, out);
+  const rows = box.h * rowsPerPixel;
+  const heightOf = (row: number) =>
+    box.y + Math.floor(row / rowsPerPixel) + ((row % rowsPerPixel) + 0.5) / rowsPerPixel;
+  /** Calls for every row that an edge crosses. */
+  const crossed = (each: (row: number, x: number, winding: number) => void) => {
+    for (let i = 0, j = p.length - 1; i < p.length; j = i++) {
+      const [x0, y0] = p[j];
+      const [x1, y1] = p[i];
+      const rowOf = (y: number) => (y - box.y) * rowsPerPixel - 0.5;
+      const last = Math.min(rows - 1, Math.ceil(rowOf(Math.max(y0, y1))));
+      for (let row = Math.max(0, Math.floor(rowOf(Math.min(y0, y1)))); row <= last; row++) {
+        const sy = heightOf(row);
+        if (y0 <= sy !== y1 <= sy) each(row, x0 + ((sy - y0) / (y1 - y0)) * (x1 - x0), y1 > y0 ? 1 : -1);
       }
     }
+  };
+  // Counted row by row, then laid out row after row.
+  const starts = new Int32Array(rows + 1);
+  crossed((row) => starts[row + 1]++);
+  for (let row = 0; row < rows; row++) starts[row + 1] += starts[row];
+  const at = new Float64Array(starts[rows]);
+  const windings = new Int8Array(starts[rows]);
+  const ends = starts.slice(0, rows);
+  crossed((row, x, winding) => {
+    const k = ends[row]++;
+    at[k] = x;
+    windings[k] = winding;
+  });
+  for (let row = 0; row < rows; row++) {
+    const y = box.y + Math.floor(row / rowsPerPixel);
+    sortTogether(at, windings, starts[row], starts[row + 1]);
+    let winding = 0;
+    let start = 0;
+    for (let k = starts[row]; k < starts[row + 1]; k++) {
+      if (winding === 0) start = at[k];
+      winding += windings[k];
+      if (winding === 0) addSpan(start, at[k], y, 1 / rowsPerPixel, box, rect, out);
+    }
+  }
+}
+
+/** Sorts a stretch by place, and what goes with it; equal ones stay as they are. */
+function sortTogether(at: Float64Array, values: Int8Array, from: number, to: number): void {
+  if (to - from > mostInserted) {
+    const order = Array.from({ length: to - from }, (_, k) => from + k).sort((a, b) => at[a] - at[b]);
+    const [places, own] = [order.map((k) => at[k]), order.map((k) => values[k])];
+    at.set(places, from);
+    values.set(own, from);
+    return;
+  }
+  for (let i = from + 1; i < to; i++) {
+    const [x, value] = [at[i], values[i]];
+    let k = i;
+    for (; k > from && at[k - 1] > x; k--) {
+      at[k] = at[k - 1];
+      values[k] = values[k - 1];
+    }
+    at[k] = x;
+    values[k] = value;
   }
 }
 
@@ -320,10 +361,18 @@ function addSpan(
   const first = Math.max(box.x, Math.floor(x0));
   const last = Math.min(box.x + box.w, Math.ceil(x1));
   const row = (y - rect.y) * rect.w - rect.x;
-  for (let x = first; x < last; x++) {
-    const v = out[row + x] + weight * (Math.min(x1, x + 1) - Math.max(x0, x));
-    out[row + x] = Math.min(v, 1);
+  const [from, to] = [Math.max(first, Math.ceil(x0)), Math.min(last, Math.floor(x1))];
+  const addPart = (at: number) => {
+    const v = out[row + at] + weight * (Math.min(x1, at + 1) - Math.max(x0, at));
+    out[row + at] = Math.min(v, 1);
+  };
+  let x = first;
+  if (x < Math.min(from, last)) addPart(x++);
+  for (let i = row + from; i < row + to; i++) {
+    const v = out[i] + weight;
+    out[i] = v < 1 ? v : 1;
   }
+  for (x = Math.max(x, to); x < last; x++) addPart(x);
 }
 
 function addBox(shape: BoxShape, box: Rect, rect: Rect, out: Float32Array): void {

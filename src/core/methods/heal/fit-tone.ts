@@ -47,18 +47,8 @@ export function fitTone(
     return;
   }
   const { w, h } = rect;
-  const kind = new Uint8Array(w * h);
   const onStop: number[] = [];
-  for (let y = inPhoto.y - rect.y; y < inPhoto.y - rect.y + inPhoto.h; y++)
-    for (let x = inPhoto.x - rect.x; x < inPhoto.x - rect.x + inPhoto.w; x++) {
-      const i = y * w + x;
-      if (valid && !valid[i]) continue;
-      const beside = stops ? stops[i] : stop.none;
-      if (coverage[i] > 0) {
-        if (beside === stop.on) onStop.push(i);
-        else kind[i] = point.free;
-      } else if (beside === stop.none) kind[i] = point.fixed;
-    }
+  const kind = kindsOf(rect, inPhoto, coverage, valid, stops, onStop);
   const s = source.data;
   const rim = rimOf(kind, w);
   const wanted = readAt(rim, rect, read);
@@ -76,27 +66,72 @@ export function fitTone(
   const base = texture < 1 ? spread(w, h, kind, rim, own, coarseness) : null;
   for (const field of [difference, base]) if (field) copyToStops(w, kind, onStop, field);
   for (const i of onStop) kind[i] = point.free;
+  if (base) keepTexture(s, base, kind, texture);
+  addField(s, difference, kind, tone);
+}
+
+/** What each pixel is to the membrane. @param onStop  takes those covered ones that lie on a stop line */
+function kindsOf(
+  { x: left, y: top, w, h }: Rect,
+  inPhoto: Rect,
+  coverage: Float32Array,
+  valid: Uint8Array | null,
+  stops: Uint8Array | null,
+  onStop: number[],
+): Uint8Array {
+  const kind = new Uint8Array(w * h);
+  for (let y = inPhoto.y - top; y < inPhoto.y - top + inPhoto.h; y++) {
+    const first = y * w + inPhoto.x - left;
+    for (let i = first; i < first + inPhoto.w; i++) kind[i] = coverage[i] > 0 ? point.free : point.fixed;
+  }
+  if (valid) for (let i = 0; i < kind.length; i++) if (!valid[i]) kind[i] = point.away;
+  if (!stops) return kind;
   for (let i = 0; i < kind.length; i++) {
+    if (stops[i] === stop.on && kind[i] === point.free) {
+      onStop.push(i);
+      kind[i] = point.away;
+    } else if (stops[i] !== stop.none && kind[i] === point.fixed) kind[i] = point.away;
+  }
+  return kind;
+}
+
+/** Draws the colours of free points towards others. */
+function keepTexture(s: Float32Array, base: Float32Array, kind: Uint8Array, texture: number): void {
+  for (let i = 0, p = 0; i < kind.length; i++, p += 4) {
     if (kind[i] !== point.free) continue;
-    const alpha = s[4 * i + 3];
-    for (let c = 4 * i; c < 4 * i + 3; c++) {
-      const detailed = base ? base[c] + texture * (s[c] - base[c]) : s[c];
-      const v = detailed + tone * difference[c];
-      s[c] = v < 0 ? 0 : Math.min(v, alpha);
-    }
+    for (let c = p; c < p + 3; c++) s[c] = base[c] + texture * (s[c] - base[c]);
+  }
+}
+
+/** Adds a field to free points, within what colours may be. Written out, since every pixel goes through it. */
+function addField(s: Float32Array, field: Float32Array, kind: Uint8Array, tone: number): void {
+  for (let i = 0, p = 0; i < kind.length; i++, p += 4) {
+    if (kind[i] !== point.free) continue;
+    const alpha = s[p + 3];
+    const red = s[p] + tone * field[p];
+    const green = s[p + 1] + tone * field[p + 1];
+    const blue = s[p + 2] + tone * field[p + 2];
+    s[p] = red < 0 ? 0 : red > alpha ? alpha : red;
+    s[p + 1] = green < 0 ? 0 : green > alpha ? alpha : green;
+    s[p + 2] = blue < 0 ? 0 : blue > alpha ? alpha : blue;
   }
 }
 
 /** Fixed points beside free ones, in reading order: no others matter. */
 function rimOf(kind: Uint8Array, w: number): Int32Array {
   const out: number[] = [];
-  for (let i = 0, x = 0; i < kind.length; i++, x = x === w - 1 ? 0 : x + 1) {
-    if (kind[i] !== point.fixed) continue;
+  for (let i = kind.indexOf(point.fixed); i >= 0 && i < kind.length; i++) {
+    if (kind[i] !== point.fixed) {
+      // What is covered is passed at once.
+      i = kind.indexOf(point.fixed, i);
+      if (i < 0) break;
+    }
+    const x = i % w;
     const isBeside =
-      (x > 0 && kind[i - 1] === point.free) ||
-      (x < w - 1 && kind[i + 1] === point.free) ||
       kind[i - w] === point.free ||
-      kind[i + w] === point.free;
+      kind[i + w] === point.free ||
+      (x > 0 && kind[i - 1] === point.free) ||
+      (x < w - 1 && kind[i + 1] === point.free);
     if (isBeside) out.push(i);
   }
   return Int32Array.from(out);

@@ -4,64 +4,82 @@ import { weightOf } from './build';
 import { restrict, sweep } from './cycle';
 import { between, claim, count, DEEP, EDGE, field, firstRun, FREE, giveBack, greatest, lastRun, runFrom, runTo, setField, SHORE, top } from './levels';
 
-/** Marks what lies deep on every level that has a coarser one. @returns 1 when there is any on the finest, −1 when memory is short */
-export function deepen(): i32 {
+/** Marks what lies deep on every level that has a coarser one, and starts all others with a value. @returns 1 when there is any on the finest, −1 when memory is short */
+export function deepen(start: v128): i32 {
   let any = 0;
   for (let l = 0; l < count - 1; l++) {
     const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2);
     const keep = top;
-    const near = claim(<usize>w * h);
+    const n = <usize>w * h;
+    const near = nearRim(kind, w, h);
     if (!near) return -1;
-    // Within `shallow` of a point that is not free all round: along rows, then along columns.
-    for (let y = 0; y < h; y++) {
-      const row = <usize>(y * w);
-      let last = -shallow - 1;
-      for (let x = 0; x < w; x++) {
-        if (load<u8>(kind + row + x) != FREE) last = x;
-        if (x - last <= shallow) store<u8>(near + row + x, 1);
-      }
-      last = w + shallow + 1;
-      for (let x = w - 1; x >= 0; x--) {
-        if (load<u8>(kind + row + x) != FREE) last = x;
-        if (last - x <= shallow) store<u8>(near + row + x, 1);
-      }
-    }
-    const rows = claim(<usize>w * 4);
-    if (!rows) return -1;
-    // Each column's distance to the last near row, from above and then from below; what stays far both ways is deep.
-    for (let x = 0; x < w; x++) store<i32>(rows + (<usize>x << 2), -shallow - 1);
-    for (let y = 0; y < h; y++)
-      for (let x = 0; x < w; x++) {
-        const i = <usize>(y * w + x), at = rows + (<usize>x << 2);
-        if (load<u8>(near + i) == 1) store<i32>(at, y);
-        else if (y - load<i32>(at) <= shallow) store<u8>(near + i, 2);
-      }
-    for (let x = 0; x < w; x++) store<i32>(rows + (<usize>x << 2), h + shallow + 1);
-    for (let y = h - 1; y >= 0; y--)
-      for (let x = 0; x < w; x++) {
-        const i = <usize>(y * w + x), at = rows + (<usize>x << 2);
-        if (load<u8>(near + i) == 1) store<i32>(at, y);
-        else if (load<i32>(at) - y <= shallow) store<u8>(near + i, 2);
-      }
-    for (let i: usize = 0; i < <usize>w * h; i++)
-      if (load<u8>(near + i) == 0) {
-        store<u8>(kind + i, DEEP);
-        if (l == 0) any = 1;
-      }
-    for (let y = 1; y < h - 1; y++)
-      for (let x = 1; x < w - 1; x++) {
-        const i = <usize>(y * w + x);
-        if (load<u8>(kind + i) == DEEP && (load<u8>(near + i - 1) || load<u8>(near + i + 1) || load<u8>(near + i - w) || load<u8>(near + i + w))) store<u8>(kind + i, SHORE);
-      }
+    if (markDeep(kind, near, w, n) && l == 0) any = 1;
     giveBack(keep);
     if (!findRuns(l)) return -1;
+    fillRuns(l, start);
     const before = claim(<usize>(<i32>field(l + 1, 0) * <i32>field(l + 1, 1)) << 4);
     if (!before) return -1;
     setField(l + 1, 6, before);
-    // To begin with, coarse points have what the fine ones have.
-    inject(l, true);
   }
   if (!findRuns(count - 1)) return -1;
+  fillRuns(count - 1, start);
+  return any;
+}
+
+function fillRuns(l: i32, value: v128): void {
+  const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3);
+  for (let y = 0; y < h; y++)
+    for (let r = firstRun(l, y); r < lastRun(l, y); r++)
+      for (let x = runFrom(l, r); x < runTo(l, r); x++) v128.store(u + (<usize>(y * w + x) << 4), value);
+}
+
+/** Bytes that are 255 where a point that is not free all round lies within `shallow` rows and columns, with room before
+ *  and after. The first and last points of a row never are free all round, so that it does not matter that rows run into
+ *  each other. 0 when memory is short. */
+function nearRim(kind: usize, w: i32, h: i32): usize {
+  const n = <usize>w * h;
+  const room = <usize>(shallow * w + 32) & ~15;
+  let from = claim(2 * room + n + 16), to = claim(2 * room + n + 16);
+  if (!from || !to) return 0;
+  from += room;
+  to += room;
+  const free = i8x16.splat(FREE);
+  for (let i: usize = 0; i < n; i += 16) v128.store(from + i, i8x16.ne(v128.load(kind + i), free));
+  // What lay behind the last point is none.
+  memory.fill(from + n, 0, 16);
+  // Steps of 1, 2, 4 and 5 reach twelve.
+  for (let way = 0; way < 2; way++) {
+    const stride: usize = way ? w : 1;
+    for (let k = 0; k < 4; k++) {
+      const step = stride * (k == 0 ? 1 : k == 1 ? 2 : k == 2 ? 4 : 5);
+      for (let i: usize = 0; i < n; i += 16) v128.store(to + i, v128.or(v128.load(from + i), v128.or(v128.load(from + i - step), v128.load(from + i + step))));
+      memory.fill(to + n, 0, 16);
+      const t = from; from = to; to = t;
+    }
+  }
+  return from;
+}
+
+/** Marks what is not near as deep, and as shore beside what is. @returns whether there is any */
+function markDeep(kind: usize, near: usize, w: i32, n: usize): bool {
+  const deep = i8x16.splat(DEEP), shore = i8x16.splat(SHORE);
+  let any = false;
+  for (let i: usize = 0; i < n; i += 16) {
+    const at = near + i;
+    const here = v128.load(at);
+    if (i8x16.all_true(here)) continue;
+    const beside = v128.or(v128.or(v128.load(at - 1), v128.load(at + 1)), v128.or(v128.load(at - w), v128.load(at + w)));
+    const marks = v128.bitselect(shore, deep, beside);
+    if (i + 16 <= n) {
+      any = true;
+      v128.store(kind + i, v128.bitselect(v128.load(kind + i), marks, here));
+    } else
+      for (let k: usize = 0; i + k < n; k++)
+        if (load<u8>(at + k) == 0) {
+          any = true;
+          store<u8>(kind + i + k, load<u8>(at + k - 1) || load<u8>(at + k + 1) || load<u8>(at + k - w) || load<u8>(at + k + w) ? SHORE : DEEP);
+        }
+  }
   return any;
 }
 
@@ -70,31 +88,41 @@ export function deepen(): i32 {
 function findRuns(l: i32): bool {
   const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2);
   let runs = 0;
-  for (let y = 0; y < h; y++)
-    for (let x = 0, open = false; x < w; x++) {
-      const k = load<u8>(kind + <usize>(y * w + x));
-      const here = (k & 1) == 1 && k != DEEP;
-      if (here && !open) runs++;
-      open = here;
-    }
+  for (let y = 0; y < h; y++) runs += runsOf(kind + <usize>(y * w), w, 0);
   const at = claim(<usize>(h + 1 + 2 * runs) << 2);
   if (!at) return false;
   setField(l, 7, at);
   runs = 0;
   for (let y = 0; y < h; y++) {
     store<i32>(at + (<usize>y << 2), runs);
-    for (let x = 0, open = false; x < w; x++) {
-      const k = load<u8>(kind + <usize>(y * w + x));
-      const here = (k & 1) == 1 && k != DEEP;
-      const pair = at + (<usize>(h + 1 + 2 * runs) << 2);
-      if (here && !open) store<i32>(pair, x);
-      if (!here && open) { store<i32>(pair + 4, x); runs++; }
-      if (here && x == w - 1) { store<i32>(pair + 4, w); runs++; }
-      open = here;
-    }
+    runs += runsOf(kind + <usize>(y * w), w, at + (<usize>(h + 1 + 2 * runs) << 2));
   }
   store<i32>(at + (<usize>h << 2), runs);
   return true;
+}
+
+/** Counts the runs of a row, and lists them unless `into` is 0. Sixteen points that are all alike are passed at once. */
+function runsOf(row: usize, w: i32, into: usize): i32 {
+  let runs = 0;
+  let open = false;
+  const one = i8x16.splat(1), none = i8x16.splat(0), deep = i8x16.splat(DEEP);
+  for (let x = 0; x < w; x++) {
+    if (x + 16 <= w) {
+      const kinds = v128.load(row + x);
+      const here = v128.andnot(i8x16.ne(v128.and(kinds, one), none), i8x16.eq(kinds, deep));
+      if (open ? i8x16.all_true(here) : !v128.any_true(here)) { x += 15; continue; }
+    }
+    const k = load<u8>(row + x);
+    const here = (k & 1) == 1 && k != DEEP;
+    if (here && !open) {
+      if (into) store<i32>(into + (<usize>runs << 3), x);
+      runs++;
+    }
+    if (!here && open && into) store<i32>(into + (<usize>(runs - 1) << 3) + 4, x);
+    open = here;
+  }
+  if (open && into) store<i32>(into + (<usize>(runs - 1) << 3) + 4, w);
+  return runs;
 }
 
 /** From so many points on, leaving out what is deep costs less than finding it. */
@@ -113,8 +141,8 @@ export function surface(): void {
   }
 }
 
-/** Brings values to the coarser level; to points under deep ones only when `all` is set. */
-function inject(l: i32, all: bool): void {
+/** Brings values to the coarser level, but to points under deep ones. */
+function inject(l: i32): void {
   const w = <i32>field(l, 0), kind = field(l, 2), u = field(l, 3);
   const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), ck = field(l + 1, 2), cu = field(l + 1, 3);
   for (let y = 0; y < ch; y++)
@@ -123,7 +151,7 @@ function inject(l: i32, all: bool): void {
       const j = <usize>(y * cw + x);
       if ((load<u8>(ck + j) & 1) == 0) continue;
       const i = <usize>(2 * y * w + 2 * x);
-      if (all || load<u8>(kind + i) < DEEP) v128.store(cu + (j << 4), v128.load(u + (i << 4)));
+      if (load<u8>(kind + i) < DEEP) v128.store(cu + (j << 4), v128.load(u + (i << 4)));
     }
 }
 
@@ -158,7 +186,7 @@ export function cycleAdaptive(l: i32): f32 {
   if (!restrict(l)) return 0;
   const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3);
   const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), ck = field(l + 1, 2), cu = field(l + 1, 3), cf = field(l + 1, 4), before = field(l + 1, 6);
-  inject(l, false);
+  inject(l);
   for (let y = 0; y < ch; y++)
     for (let r = firstRun(l + 1, y); r < lastRun(l + 1, y); r++)
     for (let x = runFrom(l + 1, r); x < runTo(l + 1, r); x++) {
