@@ -131,6 +131,11 @@ test('a sweep lists the specks; one is refused, the others become taps in one st
   await expect(faults).toHaveCount(4);
   await card.getByLabel('Exaggerate').click();
   await card.getByLabel('Accept fault 1').click();
+  // Lists more at once, and what was refused stays so.
+  await bench.setNumber('Card', 'Sensitivity', 100);
+  expect(await faults.count()).toBeGreaterThanOrEqual(4);
+  await expect(card.getByLabel('Accept fault 1')).not.toBeChecked();
+  await bench.setNumber('Card', 'Sensitivity', 50);
   await expect(card.getByText('3 of 4 accepted')).toBeVisible();
   await card.getByRole('button', { name: 'Mend 3' }).click();
   await expect(bench.mends()).toHaveCount(3);

@@ -1,3 +1,5 @@
+import { select } from './select';
+
 const blockSide = 64;
 /** Lightness that no client sees, whatever the noise. */
 const leastContrast = 2.5;
@@ -51,24 +53,27 @@ export function barsIn(means: Float32Array, w: number, h: number, d: number, sig
   const out = new Float32Array(w * h);
   const slant = Math.max(1, Math.round(d * Math.SQRT1_2));
   const within = (v: number, most: number) => Math.min(most, Math.max(0, v));
+  const greater = (a: number, b: number) => (a > b ? a : b);
   for (let y = 0; y < h; y++) {
+    const row = y * w;
     // Beyond the edge lies what lies on it.
     const up = within(y - d, h - 1) * w;
     const low = within(y + d, h - 1) * w;
     const above = within(y - slant, h - 1) * w;
     const below = within(y + slant, h - 1) * w;
     for (let x = 0; x < w; x++) {
-      const i = y * w + x;
       const inner = x >= d && x < w - d;
       const l = inner ? x - d : within(x - d, w - 1);
       const r = inner ? x + d : within(x + d, w - 1);
       const nearL = inner ? x - slant : within(x - slant, w - 1);
       const nearR = inner ? x + slant : within(x + slant, w - 1);
-      const across = Math.max(sign * means[y * w + l], sign * means[y * w + r]);
-      const upright = Math.max(sign * means[up + x], sign * means[low + x]);
-      const falling = Math.max(sign * means[above + nearL], sign * means[below + nearR]);
-      const rising = Math.max(sign * means[above + nearR], sign * means[below + nearL]);
-      out[i] = sign * means[i] - Math.min(across, upright, falling, rising);
+      const across = greater(sign * means[row + l], sign * means[row + r]);
+      const upright = greater(sign * means[up + x], sign * means[low + x]);
+      const falling = greater(sign * means[above + nearL], sign * means[below + nearR]);
+      const rising = greater(sign * means[above + nearR], sign * means[below + nearL]);
+      const straight = across < upright ? across : upright;
+      const slanting = falling < rising ? falling : rising;
+      out[row + x] = sign * means[row + x] - (straight < slanting ? straight : slanting);
     }
   }
   return out;
@@ -87,10 +92,9 @@ export function inDeviations(values: Float32Array, w: number, h: number): Float3
       for (let y = by * blockSide; y < Math.min(h, (by + 1) * blockSide); y += 2)
         for (let x = bx * blockSide; x < Math.min(w, (bx + 1) * blockSide); x += 2)
           list[n++] = values[y * w + x];
-      const sorted = list.subarray(0, n).sort();
-      const middle = sorted[n >> 1];
+      const middle = select(list, n, n >> 1);
       middles[by * bw + bx] = middle;
-      spreads[by * bw + bx] = Math.max(0.1, sorted[Math.floor(n * 0.97)] - middle);
+      spreads[by * bw + bx] = Math.max(0.1, select(list, n, Math.floor(n * 0.97)) - middle);
     }
   const out = new Float32Array(w * h);
   for (let y = 0; y < h; y++) {

@@ -1,4 +1,5 @@
 import net from './fault-net.json';
+import { select } from './select';
 
 /** Lightness of a part of the photo, its sign turned round when dark things are looked for, and how steep it is. */
 export interface Relief {
@@ -71,6 +72,36 @@ const ringsTo = 5;
 /** The net is given nothing farther from what it was fitted to, in deviations. */
 const farthest = 6;
 
+/** Numbers in a row, in memory that is used again and again. */
+class Bag {
+  values = new Float32Array(1024);
+  count = 0;
+
+  add(value: number): void {
+    if (this.count === this.values.length) {
+      const larger = new Float32Array(2 * this.count);
+      larger.set(this.values);
+      this.values = larger;
+    }
+    this.values[this.count++] = value;
+  }
+
+  /** What so great a share is at most. Changes the order. */
+  quantile(share: number): number {
+    return this.count > 0 ? select(this.values, this.count, Math.floor(share * (this.count - 1))) : 0;
+  }
+
+  deviation(): number {
+    let [sum, squares] = [0, 0];
+    for (let k = 0; k < this.count; k++) sum += this.values[k];
+    const mean = sum / Math.max(1, this.count);
+    for (let k = 0; k < this.count; k++) squares += (this.values[k] - mean) ** 2;
+    return Math.sqrt(squares / Math.max(1, this.count));
+  }
+}
+
+const [outline, near, far, farSlopes] = [new Bag(), new Bag(), new Bag(), new Bag()];
+
 /** Measures a candidate.
  *  @param pixels  indices of the candidate's pixels; at least one */
 export function traitsOf({ w, h, values, slopes, visits }: Relief, pixels: readonly number[]): FaultTraits {
@@ -86,7 +117,7 @@ export function traitsOf({ w, h, values, slopes, visits }: Relief, pixels: reado
     lower = Math.max(lower, y);
     sum += values[i];
   }
-  const [outline, near, far, farSlopes]: number[][] = [[], [], [], []];
+  for (const bag of [outline, near, far, farSlopes]) bag.count = 0;
   const rings: number[] = [];
   const visit = ++visits.count;
   for (const i of pixels) visits.by[i] = visit;
@@ -104,39 +135,38 @@ export function traitsOf({ w, h, values, slopes, visits }: Relief, pixels: reado
           next.push(j);
         }
     }
+    const isNear = k >= just.from && k <= just.to;
+    const isFar = k >= roundAbout.from;
     for (const j of next) {
-      if (k === 1) outline.push(slopes[j]);
-      if (k >= just.from && k <= just.to) near.push(values[j]);
-      if (k >= roundAbout.from) {
-        far.push(values[j]);
-        farSlopes.push(slopes[j]);
-      }
+      if (k === 1) outline.add(slopes[j]);
+      if (isNear) near.add(values[j]);
+      if (!isFar) continue;
+      far.add(values[j]);
+      farSlopes.add(slopes[j]);
     }
     if (k <= ringsTo) rings.push(next.length > 0 ? meanOf(next, values) : inside);
     front = next;
   }
-  const [sortedNear, sortedFar, sortedSlopes] = [near, far, farSlopes].map((list) =>
-    Float32Array.from(list).sort(),
-  );
-  const middle = quantile(sortedNear, 0.5);
+  const [unrest, farDeviation] = [near.deviation(), far.deviation()];
+  const middle = near.quantile(0.5);
   const step = Math.max(0.1, inside - middle);
   let nearlyAsStrong = 0;
-  for (const v of far) if (v > inside - 0.3 * step) nearlyAsStrong++;
+  for (let k = 0; k < far.count; k++) if (far.values[k] > inside - 0.3 * step) nearlyAsStrong++;
   return {
     inside,
     // Sorted by now.
     top: own[own.length - 1],
     mean: sum / pixels.length,
     step,
-    unrest: deviation(near),
-    nearHigh: quantile(sortedNear, 0.9) - middle,
+    unrest,
+    nearHigh: near.quantile(0.9) - middle,
     rings: [rings[0], rings[1], rings[2], rings[4]],
-    farDeviation: deviation(far),
-    farHigh: quantile(sortedFar, 0.95),
-    farTop: quantile(sortedFar, 1),
-    crowd: nearlyAsStrong / Math.max(1, far.length),
-    edge: topThird(Float32Array.from(outline)),
-    farEdge: quantile(sortedSlopes, 0.95),
+    farDeviation,
+    farHigh: far.quantile(0.95),
+    farTop: far.quantile(1),
+    crowd: nearlyAsStrong / Math.max(1, far.count),
+    edge: topThird(outline.values.slice(0, outline.count)),
+    farEdge: farSlopes.quantile(0.95),
     size: pixels.length,
     w: right - left + 1,
     h: lower - upper + 1,
@@ -211,11 +241,3 @@ const meanOf = (pixels: readonly number[], values: Float32Array): number => {
   for (const i of pixels) sum += values[i];
   return sum / pixels.length;
 };
-
-const quantile = (sorted: Float32Array, share: number): number =>
-  sorted.length > 0 ? sorted[Math.floor(share * (sorted.length - 1))] : 0;
-
-function deviation(values: readonly number[]): number {
-  const mean = values.reduce((n, v) => n + v, 0) / Math.max(1, values.length);
-  return Math.sqrt(values.reduce((n, v) => n + (v - mean) ** 2, 0) / Math.max(1, values.length));
-}

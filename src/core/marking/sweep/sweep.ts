@@ -4,7 +4,10 @@ import type { Part } from './bars';
 import { candidatesIn, weigh } from './candidates';
 import { type Fault, leastSure, type SweepOptions } from './fault';
 
-const tileSide = 384;
+const tileSide = 512;
+/** A tile sees so much more, for what reaches beyond it and for what is usual there. */
+const tileRoom = 48;
+const weighedInStep = 100;
 /** Log-odds from which on there is hardly a doubt. */
 const sureEnough = 5;
 /** Log-odds from which on a whole stands for its surer parts, and is as sure as they are. */
@@ -37,7 +40,7 @@ export function sweep(
   }
 }
 
-/** The same in steps of some ten milliseconds, so that other work may come between; yields the share done. */
+/** The same in steps of a few tens of milliseconds, so that other work may come between; yields the share done. */
 export function* sweepInSteps(
   seen: Seen,
   options: SweepOptions,
@@ -56,25 +59,34 @@ export function* sweepInSteps(
       for (let tx = 0; tx < across; tx++) {
         const at = { x: part.x + tx * tileSide, y: part.y + ty * tileSide, w: tileSide, h: tileSide };
         const core = intersect(at, part);
-        found.push(...sweepTile(seen, options, level, core, intersect(grow(core, 64), whole), mayBe));
         // Each level has a quarter of the pixels of the one before.
-        const before = 1 - 0.25 ** level;
-        yield Math.min(1, before + (0.75 * 0.25 ** level * (ty * across + tx + 1)) / (across * down));
+        const shareAt = (tiles: number) =>
+          1 - 0.25 ** level + (0.75 * 0.25 ** level * tiles) / (across * down);
+        const tile = sweepTile(seen, options, level, core, intersect(grow(core, tileRoom), whole), mayBe);
+        for (let step = tile.next(); ; step = tile.next()) {
+          if (step.done) {
+            found.push(...step.value);
+            break;
+          }
+          yield shareAt(ty * across + tx);
+        }
+        yield shareAt(ty * across + tx + 1);
       }
   }
   return distinct(found).slice(0, mostFaults);
 }
 
-function sweepTile(
+function* sweepTile(
   seen: Seen,
   options: SweepOptions,
   level: number,
   core: Rect,
   rect: Rect,
   mayBe: ((x: number, y: number) => boolean) | null,
-): Fault[] {
+): Generator<void, Fault[]> {
   const by = 2 ** level;
   const out: Fault[] = [];
+  let weighed = 0;
   for (const candidate of candidatesIn(seen.region(level, rect), rect, level, options)) {
     const { part, isDark, foundAt } = candidate;
     const [px, py] = [rect.x + (part.peak % rect.w), rect.y + Math.floor(part.peak / rect.w)];
@@ -83,6 +95,7 @@ function sweepTile(
     if (mayBe && !mayBe((px + 0.5) * by, (py + 0.5) * by)) continue;
     const fault = faultOf(part, rect, by, isDark, foundAt.bar, options.mostPx);
     if (!fault) continue;
+    if (++weighed % weighedInStep === 0) yield;
     const likelihood = weigh(candidate);
     if (likelihood >= leastSure) out.push({ ...fault, likelihood });
   }
