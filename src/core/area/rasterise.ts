@@ -370,7 +370,7 @@ function addSpan(
   if (x < Math.min(from, last)) addPart(x++);
   for (let i = row + from; i < row + to; i++) {
     const v = out[i] + weight;
-    out[i] = v < 1 ? v : 1;
+    out[i] = Math.min(v, 1);
   }
   for (x = Math.max(x, to); x < last; x++) addPart(x);
 }

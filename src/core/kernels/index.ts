@@ -1,3 +1,4 @@
+export { wasmBase64 as barsWasm } from './bars.generated';
 export { wasmBase64 as framesWasm } from './frames.generated';
 export { wasmBase64 as gaussianWasm } from './gaussian.generated';
 export * from './instantiate';

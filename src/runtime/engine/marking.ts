@@ -31,6 +31,9 @@ import {
 import { intersect, isEmpty, type Rect } from '../../core/raster';
 import type { Display } from './display';
 
+/** So long a sweep works before others may come between. */
+const workMs = 60;
+
 /** What the interface asks about marks: the shapes that gestures lead to. Looks at the picture as it is seen. */
 export class Marking {
   private readonly seen: Seen;
@@ -102,11 +105,13 @@ export class Marking {
       covered &&
       ((x: number, y: number) => covered[(Math.floor(y) - rect.y) * rect.w + Math.floor(x) - rect.x] >= 0.5);
     const steps = sweepInSteps(this.seen, options, rect, mayBe);
-    for (;;) {
+    for (let pausedAt = performance.now(); ; ) {
       const step = steps.next();
       if (step.done) return step.value;
+      if (performance.now() - pausedAt < workMs) continue;
       onShare(step.value);
       await new Promise((resume) => setTimeout(resume, 0));
+      pausedAt = performance.now();
       if (round !== this.sweeps) return [];
     }
   }

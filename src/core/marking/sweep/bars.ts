@@ -1,3 +1,4 @@
+import { barsWasm, instantiateKernel } from '../../kernels';
 import { select } from './select';
 
 const blockSide = 64;
@@ -24,102 +25,90 @@ export function lightnessOf(pixels: Uint8ClampedArray, count: number): Float32Ar
   return out;
 }
 
-/** Means of squares of 2r + 1 round every pixel, by sums from the corner; at the edges of what is there. */
-export function boxMeans(values: Float32Array, w: number, h: number, r: number): Float32Array {
-  const sums = new Float64Array((w + 1) * (h + 1));
-  for (let y = 0; y < h; y++) {
-    let row = 0;
-    for (let x = 0; x < w; x++) {
-      row += values[y * w + x];
-      sums[(y + 1) * (w + 1) + x + 1] = sums[y * (w + 1) + x + 1] + row;
-    }
-  }
-  const out = new Float32Array(w * h);
-  for (let y = 0; y < h; y++) {
-    const top = Math.max(0, y - r) * (w + 1);
-    const low = Math.min(h, y + r + 1) * (w + 1);
-    for (let x = 0; x < w; x++) {
-      const left = Math.max(0, x - r);
-      const right = Math.min(w, x + r + 1);
-      const count = ((low - top) / (w + 1)) * (right - left);
-      out[y * w + x] = (sums[low + right] - sums[low + left] - sums[top + right] + sums[top + left]) / count;
-    }
-  }
-  return out;
+interface Kernel {
+  claim(bytes: number): number;
+  release(): void;
+  boxMeans(values: number, w: number, h: number, r: number, sums: number, out: number): void;
+  bars(means: number, w: number, h: number, d: number, slant: number, sign: number, out: number): void;
+  deviations(
+    values: number,
+    w: number,
+    h: number,
+    side: number,
+    middles: number,
+    spreads: number,
+    bw: number,
+    bh: number,
+    out: number,
+  ): void;
 }
 
-/** How much each square stands out from both of two opposite ones `d` away, in the best of four directions. */
-export function barsIn(means: Float32Array, w: number, h: number, d: number, sign: number): Float32Array {
-  const out = new Float32Array(w * h);
-  const slant = Math.max(1, Math.round(d * Math.SQRT1_2));
-  const within = (v: number, most: number) => Math.min(most, Math.max(0, v));
-  const greater = (a: number, b: number) => (a > b ? a : b);
-  for (let y = 0; y < h; y++) {
-    const row = y * w;
-    // Beyond the edge lies what lies on it.
-    const up = within(y - d, h - 1) * w;
-    const low = within(y + d, h - 1) * w;
-    const above = within(y - slant, h - 1) * w;
-    const below = within(y + slant, h - 1) * w;
-    for (let x = 0; x < w; x++) {
-      const inner = x >= d && x < w - d;
-      const l = inner ? x - d : within(x - d, w - 1);
-      const r = inner ? x + d : within(x + d, w - 1);
-      const nearL = inner ? x - slant : within(x - slant, w - 1);
-      const nearR = inner ? x + slant : within(x + slant, w - 1);
-      const across = greater(sign * means[row + l], sign * means[row + r]);
-      const upright = greater(sign * means[up + x], sign * means[low + x]);
-      const falling = greater(sign * means[above + nearL], sign * means[below + nearR]);
-      const rising = greater(sign * means[above + nearR], sign * means[below + nearL]);
-      const straight = across < upright ? across : upright;
-      const slanting = falling < rising ? falling : rising;
-      out[row + x] = sign * means[row + x] - (straight < slanting ? straight : slanting);
-    }
-  }
-  return out;
+let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+
+/** How much each pixel stands out. */
+export interface StandingOut {
+  /** Lightness that the square of 2r + 1 round it differs by from both of two opposite ones beside it, in the best of four
+   *  directions. */
+  readonly bars: Float32Array;
+  /** The same less what is usual round about, in what is usual of deviations. */
+  readonly deviations: Float32Array;
 }
 
-/** Values less what is usual round about, in what is usual of deviations: medians of blocks, brought together smoothly. */
-export function inDeviations(values: Float32Array, w: number, h: number): Float32Array {
-  const bw = Math.max(1, Math.ceil(w / blockSide));
-  const bh = Math.max(1, Math.ceil(h / blockSide));
-  const middles = new Float32Array(bw * bh);
-  const spreads = new Float32Array(bw * bh);
-  const list = new Float32Array((blockSide / 2) ** 2);
-  for (let by = 0; by < bh; by++)
-    for (let bx = 0; bx < bw; bx++) {
+/** What stands out of w×h values at one size: lighter, and darker.
+ *  @param radius  of the squares that are compared, 1 or more
+ *  @param signs  1 for what is lighter, −1 for what is darker
+ *  @throws RangeError when memory is short */
+export function standingOut(
+  values: Float32Array,
+  w: number,
+  h: number,
+  radius: number,
+  signs: readonly (1 | -1)[],
+): StandingOut[] {
+  kernel ??= instantiateKernel<Kernel>(barsWasm);
+  const k = kernel;
+  k.release();
+  const claim = (bytes: number) => {
+    const at = k.claim(bytes);
+    if (at === 0) throw new RangeError('The sweep ran out of memory.');
+    return at;
+  };
+  const [bw, bh] = [Math.max(1, Math.ceil(w / blockSide)), Math.max(1, Math.ceil(h / blockSide))];
+  const [valuesAt, meansAt, outAt] = [claim(4 * w * h), claim(4 * w * h), claim(4 * w * h)];
+  const [middlesAt, spreadsAt] = [claim(4 * bw * bh), claim(4 * bw * bh)];
+  const sumsAt = claim(8 * (w + 1) * (h + 1));
+  const floats = (at: number, count: number) => new Float32Array(k.memory.buffer, at, count);
+  floats(valuesAt, w * h).set(values);
+  k.boxMeans(valuesAt, w, h, radius, sumsAt, meansAt);
+  const d = 2 * radius + 1;
+  return signs.map((sign) => {
+    k.bars(meansAt, w, h, d, Math.max(1, Math.round(d * Math.SQRT1_2)), sign, outAt);
+    const bars = floats(outAt, w * h).slice();
+    usualIn(bars, w, h, floats(middlesAt, bw * bh), floats(spreadsAt, bw * bh));
+    k.deviations(outAt, w, h, blockSide, middlesAt, spreadsAt, bw, bh, valuesAt);
+    return { bars, deviations: floats(valuesAt, w * h).slice() };
+  });
+}
+
+const list = new Float32Array((blockSide / 2) ** 2);
+
+/** The middle of each block, and how far what is high in it lies above. */
+function usualIn(
+  values: Float32Array,
+  w: number,
+  h: number,
+  middles: Float32Array,
+  spreads: Float32Array,
+): void {
+  for (let by = 0, block = 0; by * blockSide < h; by++)
+    for (let bx = 0; bx * blockSide < w; bx++, block++) {
       let n = 0;
       for (let y = by * blockSide; y < Math.min(h, (by + 1) * blockSide); y += 2)
         for (let x = bx * blockSide; x < Math.min(w, (bx + 1) * blockSide); x += 2)
           list[n++] = values[y * w + x];
-      const middle = select(list, n, n >> 1);
-      middles[by * bw + bx] = middle;
-      spreads[by * bw + bx] = Math.max(0.1, select(list, n, Math.floor(n * 0.97)) - middle);
+      middles[block] = select(list, n, n >> 1);
+      spreads[block] = Math.max(0.1, select(list, n, Math.floor(n * 0.97)) - middles[block]);
     }
-  const out = new Float32Array(w * h);
-  for (let y = 0; y < h; y++) {
-    const fy = Math.min(bh - 1, Math.max(0, (y + 0.5) / blockSide - 0.5));
-    const y0 = Math.floor(fy);
-    const row = y0 * bw;
-    const next = Math.min(bh - 1, y0 + 1) * bw;
-    const v = fy - y0;
-    for (let x = 0; x < w; x++) {
-      const fx = Math.min(bw - 1, Math.max(0, (x + 0.5) / blockSide - 0.5));
-      const x0 = Math.floor(fx);
-      const x1 = Math.min(bw - 1, x0 + 1);
-      const u = fx - x0;
-      const a = (1 - u) * (1 - v);
-      const b = u * (1 - v);
-      const c = (1 - u) * v;
-      const d = u * v;
-      const middle =
-        a * middles[row + x0] + b * middles[row + x1] + c * middles[next + x0] + d * middles[next + x1];
-      const spread =
-        a * spreads[row + x0] + b * spreads[row + x1] + c * spreads[next + x0] + d * spreads[next + x1];
-      out[y * w + x] = (values[y * w + x] - middle) / spread;
-    }
-  }
-  return out;
 }
 
 /** Pixels that hang together, as indices, and the strongest. */

@@ -1,5 +1,5 @@
 import type { Rect } from '../../raster';
-import { barsIn, boxMeans, inDeviations, lightnessOf, type Part, partsOf } from './bars';
+import { lightnessOf, type Part, partsOf, standingOut } from './bars';
 import { type FoundAt, inputsOf, likelihoodOf, type Relief, reliefOf, traitsOf } from './fault-likelihood';
 import { isInView, lookCloser, viewOf } from './fault-look';
 
@@ -34,11 +34,9 @@ export function* candidatesIn(
   const reliefs: (Relief | undefined)[] = [];
   for (const radius of radii) {
     if ((2 * radius + 1) * by > mostPx + 2 * by) continue;
-    const means = boxMeans(lightness, w, h, radius);
-    for (const isDark of [false, true]) {
-      if (isDark ? !dark : !light) continue;
-      const bars = barsIn(means, w, h, 2 * radius + 1, isDark ? -1 : 1);
-      const deviations = inDeviations(bars, w, h);
+    const signs = ([1, -1] as const).filter((sign) => (sign > 0 ? light : dark));
+    for (const [k, { bars, deviations }] of standingOut(lightness, w, h, radius, signs).entries()) {
+      const isDark = signs[k] < 0;
       for (const part of partsOf(deviations, bars, w, h, leastDeviations)) {
         reliefs[isDark ? 1 : 0] ??= reliefOf(isDark ? lightness.map((v) => -v) : lightness, w, h);
         const foundAt = { level, radius, strength: deviations[part.peak], bar: bars[part.peak] };

@@ -8,8 +8,8 @@ export interface Relief {
   readonly values: Float32Array;
   /** Size of the central differences, a pixel. */
   readonly slopes: Float32Array;
-  /** The number of the candidate that came by each pixel last; and how many there were. */
-  readonly visits: { readonly by: Uint32Array; count: number };
+  /** The number of the candidate that came by each pixel last, how many there were, and room for the way. */
+  readonly visits: { readonly by: Uint32Array; readonly queue: Int32Array; count: number };
 }
 
 export function reliefOf(values: Float32Array, w: number, h: number): Relief {
@@ -22,7 +22,13 @@ export function reliefOf(values: Float32Array, w: number, h: number): Relief {
       slopes[y * w + x] = Math.sqrt(across * across + down * down) / 2;
     }
   }
-  return { w, h, values, slopes, visits: { by: new Uint32Array(w * h), count: 0 } };
+  return {
+    w,
+    h,
+    values,
+    slopes,
+    visits: { by: new Uint32Array(w * h), queue: new Int32Array(w * h), count: 0 },
+  };
 }
 
 /** How a candidate stands out. Lightness is CIELAB, lengths are pixels of the level that it was found on. */
@@ -77,13 +83,11 @@ class Bag {
   values = new Float32Array(1024);
   count = 0;
 
-  add(value: number): void {
-    if (this.count === this.values.length) {
-      const larger = new Float32Array(2 * this.count);
-      larger.set(this.values);
-      this.values = larger;
-    }
-    this.values[this.count++] = value;
+  /** Takes the values at some places, which stand in a list. */
+  take(values: Float32Array, places: Int32Array, from: number, to: number): void {
+    this.count = to - from;
+    if (this.count > this.values.length) this.values = new Float32Array(2 * this.count);
+    for (let k = 0; k < this.count; k++) this.values[k] = values[places[from + k]];
   }
 
   /** What so great a share is at most. Changes the order. */
@@ -102,6 +106,39 @@ class Bag {
 
 const [outline, near, far, farSlopes] = [new Bag(), new Bag(), new Bag(), new Bag()];
 
+/** Lists what lies round a candidate, ring after ring, behind its own pixels.
+ *  @returns where its pixels and each ring end in the queue */
+function ringsRound(visits: Relief['visits'], w: number, h: number, pixels: readonly number[]): number[] {
+  const { by, queue } = visits;
+  const visit = ++visits.count;
+  let count = 0;
+  for (const i of pixels) {
+    by[i] = visit;
+    queue[count++] = i;
+  }
+  const ends = [count];
+  let from = 0;
+  for (let k = 1; k <= roundAbout.to; k++) {
+    const to = count;
+    for (; from < to; from++) {
+      const i = queue[from];
+      const x = i % w;
+      const y = (i - x) / w;
+      const left = x > 0 ? 1 : 0;
+      const right = x < w - 1 ? 1 : 0;
+      const last = y < h - 1 ? i + w : i;
+      for (let row = y > 0 ? i - w : i; row <= last; row += w)
+        for (let j = row - left; j <= row + right; j++) {
+          if (by[j] === visit) continue;
+          by[j] = visit;
+          queue[count++] = j;
+        }
+    }
+    ends.push(count);
+  }
+  return ends;
+}
+
 /** Measures a candidate.
  *  @param pixels  indices of the candidate's pixels; at least one */
 export function traitsOf({ w, h, values, slopes, visits }: Relief, pixels: readonly number[]): FaultTraits {
@@ -117,35 +154,17 @@ export function traitsOf({ w, h, values, slopes, visits }: Relief, pixels: reado
     lower = Math.max(lower, y);
     sum += values[i];
   }
-  for (const bag of [outline, near, far, farSlopes]) bag.count = 0;
+  const ends = ringsRound(visits, w, h, pixels);
+  const { queue } = visits;
+  outline.take(slopes, queue, ends[0], ends[1]);
+  near.take(values, queue, ends[just.from - 1], ends[just.to]);
+  far.take(values, queue, ends[roundAbout.from - 1], ends[roundAbout.to]);
+  farSlopes.take(slopes, queue, ends[roundAbout.from - 1], ends[roundAbout.to]);
   const rings: number[] = [];
-  const visit = ++visits.count;
-  for (const i of pixels) visits.by[i] = visit;
-  let front = pixels;
-  for (let k = 1; k <= roundAbout.to; k++) {
-    const next: number[] = [];
-    for (const i of front) {
-      const x = i % w;
-      const y = (i - x) / w;
-      const [before, after] = [x > 0 ? -1 : 0, x < w - 1 ? 1 : 0];
-      for (let v = Math.max(0, y - 1); v <= Math.min(h - 1, y + 1); v++)
-        for (let j = v * w + x + before; j <= v * w + x + after; j++) {
-          if (visits.by[j] === visit) continue;
-          visits.by[j] = visit;
-          next.push(j);
-        }
-    }
-    const isNear = k >= just.from && k <= just.to;
-    const isFar = k >= roundAbout.from;
-    for (const j of next) {
-      if (k === 1) outline.add(slopes[j]);
-      if (isNear) near.add(values[j]);
-      if (!isFar) continue;
-      far.add(values[j]);
-      farSlopes.add(slopes[j]);
-    }
-    if (k <= ringsTo) rings.push(next.length > 0 ? meanOf(next, values) : inside);
-    front = next;
+  for (let k = 1; k <= ringsTo; k++) {
+    let ring = 0;
+    for (let j = ends[k - 1]; j < ends[k]; j++) ring += values[queue[j]];
+    rings.push(ends[k] > ends[k - 1] ? ring / (ends[k] - ends[k - 1]) : inside);
   }
   const [unrest, farDeviation] = [near.deviation(), far.deviation()];
   const middle = near.quantile(0.5);
@@ -235,9 +254,3 @@ function topThird(values: Float32Array): number {
   for (let k = from; k < sorted.length; k++) sum += sorted[k];
   return sorted.length > 0 ? sum / (sorted.length - from) : 0;
 }
-
-const meanOf = (pixels: readonly number[], values: Float32Array): number => {
-  let sum = 0;
-  for (const i of pixels) sum += values[i];
-  return sum / pixels.length;
-};

@@ -111,9 +111,9 @@ function addField(s: Float32Array, field: Float32Array, kind: Uint8Array, tone: 
     const red = s[p] + tone * field[p];
     const green = s[p + 1] + tone * field[p + 1];
     const blue = s[p + 2] + tone * field[p + 2];
-    s[p] = red < 0 ? 0 : red > alpha ? alpha : red;
-    s[p + 1] = green < 0 ? 0 : green > alpha ? alpha : green;
-    s[p + 2] = blue < 0 ? 0 : blue > alpha ? alpha : blue;
+    s[p] = red < 0 ? 0 : Math.min(red, alpha);
+    s[p + 1] = green < 0 ? 0 : Math.min(green, alpha);
+    s[p + 2] = blue < 0 ? 0 : Math.min(blue, alpha);
   }
 }
 
