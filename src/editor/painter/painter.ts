@@ -120,7 +120,7 @@ export class Painter {
     }
     const { state, loupe } = scene;
     if (state.job && loupe && !state.flipped && !scene.painting) this.loupe(scene, loupe);
-    if (state.job) scene.tiles?.settle();
+    if (state.job && parts?.length !== 0) scene.tiles?.settle();
   }
 
   /** The parts that are to be drawn anew, on whole pixels and apart from each other; null: all. */

@@ -25,7 +25,7 @@ const batch = 6;
  *  view is never asked for. */
 export class TileStore {
   private readonly entries = new Map<string, Entry>();
-  private wanted: { side: Side; level: number; tile: number; near: number }[] = [];
+  private readonly wanted = new Map<string, { side: Side; level: number; tile: number; near: number }>();
   private asking = false;
   private frame = 0;
   /** True when the last frame lacked nothing. */
@@ -64,7 +64,7 @@ export class TileStore {
         const entry = this.entries.get(`${side}:${level}:${tile}`);
         if (!entry || (side === 'after' && entry.revision !== this.revision)) {
           const near = Math.hypot((tx + 0.5) * span - mx, (ty + 0.5) * span - my);
-          this.wanted.push({ side, level, tile, near });
+          this.wanted.set(`${side}:${level}:${tile}`, { side, level, tile, near });
         }
         if (entry) {
           entry.used = this.frame;
@@ -82,13 +82,10 @@ export class TileStore {
 
   /** Asks for what the last frame lacked, nearest to the middle first, one batch at a time. */
   settle(): void {
-    this.idle = !this.asking && this.wanted.length === 0;
-    if (this.asking || this.wanted.length === 0) {
-      this.wanted = [];
-      return;
-    }
-    const chosen = this.wanted.sort((a, b) => a.near - b.near).slice(0, batch);
-    this.wanted = [];
+    this.idle = !this.asking && this.wanted.size === 0;
+    const chosen = [...this.wanted.values()].sort((a, b) => a.near - b.near).slice(0, batch);
+    this.wanted.clear();
+    if (this.asking || chosen.length === 0) return;
     this.asking = true;
     const revision = this.revision;
     const requests = chosen.map(({ side, level, tile }) => ({

@@ -157,6 +157,8 @@ export class Painting {
       (parts, since) => session.view?.strokeParts(parts, since),
     );
     if (from) this.feed.add([first], performance.now());
+    // What else is drawn over the photo gives way to the stroke.
+    session.view?.invalidate();
   }
 
   /** What a stroke takes from: null for what takes from no place that is set, undefined when it cannot begin; then it says why. */

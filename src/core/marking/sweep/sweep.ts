@@ -24,8 +24,8 @@ const mostFaults = 5000;
  *  The mean of a square less the greater of the means of the two opposite ones beside it, in the best of four directions,
  *  at two sizes on every halving: a bar detector after Steger 1998, doi:10.1109/34.659930, section 2, with squares for
  *  derivatives; an edge gives nothing. What is found counts in deviations of what is usual in blocks round about, so that
- *  leaves and grass, full of small things, give few; {@link likelihoodOf} weighs that with sharpness, unrest and size,
- *  since dust did not go through the lens. Cost: O(pixels) a size and a polarity; about a third goes to weighing.
+ *  leaves and grass, full of small things, give few; {@link weigh} adds sharpness, unrest and size, since dust did not go
+ *  through the lens, and looks at what promises something. Cost: O(pixels) a size and a polarity; half goes to weighing.
  */
 export function sweep(
   seen: Seen,
