@@ -3,9 +3,10 @@
     python3 fit.py <folder> <out.json> [--test <folder>] [--sizes 16 32 32]
 
 Needs torch and numpy (Debian: python3-torch). The net: two layers of 3 x 3 weights, each with rectifying and the
-greatest of 2 x 2, then one layer over what they give and the candidate's inputs. Views are turned, mirrored
-and made stronger or weaker in training. src/core/marking/sweep/fault-look.json is a list of three: sizes 12 20 24 fitted to 60 pictures without things of
-their own added, the same to 70 with them, and 16 32 32 to all 130. A test folder holds records of pictures that were not fitted to, marked 2 where they do not count.
+greatest of 2 x 2, then one layer over what they give and the candidate's inputs. Views are turned, mirrored and made
+stronger or weaker in training. src/core/marking/sweep/fault-look.json is a list of three: sizes 12 20 24 fitted to 60
+plain pictures, the same to the 70 of make-candidates.ts, and 16 32 32 to all 130. A test folder holds records of pictures
+that were not fitted to, marked 2 where they do not count.
 """
 import argparse
 import json

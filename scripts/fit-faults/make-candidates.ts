@@ -1,8 +1,8 @@
 /** Writes what the sweep's nets are fitted to: candidates on clean demo photographs with made-up dust and hairs on them.
  *
- *  `npx tsx scripts/fit-faults/make-candidates.ts <out folder> [<from> <to>]`; then `fit.py <out folder>`.
- *  A record: seven float32 (photo, 1 for a fault and 0 for none, number of the fault, level, promise, dark, 0), the inputs as float32, the
- *  view as int8 in 31sts. */
+ *  `npx tsx scripts/fit-faults/make-candidates.ts <out folder> [<from> <to>] [--plain]`, about 20 seconds a picture; then
+ *  `fit.py <out folder>`. A record: seven float32 (picture, 1 for a fault and 0 for none, number of the fault, level, promise,
+ *  1 for dark, 0), the inputs as float32, the view as int8 in 31sts. */
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { standsOut } from '../../demo/marks/measure';
@@ -18,6 +18,8 @@ import { encodeFlat } from '../../src/runtime/codecs/flat-picture';
 const photos = join(import.meta.dirname, '..', '..', 'demo', 'photos');
 const scenes = ['courtyard', 'harvest-day', 'mill-pond', 'orchard-row', 'press-house'];
 const variantsEach = 14;
+/** Without things of the pictures' own added. */
+const isPlain = process.argv.includes('--plain');
 /** What an eye sees: so much lightness, and so many of the deviations of what lies round it. */
 const leastSeen = 3;
 const leastDeviations = 1.8;
@@ -46,7 +48,7 @@ async function cleanPhoto(scene: string, dice: Dice): Promise<Raster> {
   );
   const isPrint = dice.next() < 0.75;
   const softness = isPrint ? dice.between(0, 2.2) : dice.next() < 0.3 ? dice.between(0, 1.5) : 0;
-  addOwnThings(planes, softness, dice);
+  if (!isPlain) addOwnThings(planes, softness, dice);
   const contrast = dice.between(0.75, 1.5);
   const lift = dice.between(0, 0.12);
   const grain = blur(
@@ -246,7 +248,9 @@ function recordsOf(made: Made, photoIndex: number): { records: Buffer[]; faults:
   return { records, faults: sights.filter((s) => s !== 0).length, found: found.size };
 }
 
-const [folder, from = '0', to = String(scenes.length * variantsEach)] = process.argv.slice(2);
+const [folder, from = '0', to = String(scenes.length * variantsEach)] = process.argv
+  .slice(2)
+  .filter((word) => !word.startsWith('--'));
 mkdirSync(folder, { recursive: true });
 for (let k = Number(from); k < Number(to); k++) {
   const dice = makeDice(9000 + k);

@@ -66,23 +66,21 @@ const MendText = memo(function MendText({ mend, visible }: Props) {
       ? ` · try ${mend.tries.findIndex((t) => t.id === mend.chosenTry) + 1} of ${mend.tries.length}`
       : '';
   return (
-    <>
-      {/* biome-ignore lint/a11y/noStaticElementInteractions: the picture beside it is the button; this widens its target */}
-      {/* biome-ignore lint/a11y/useKeyWithClickEvents: the picture beside it is the button */}
-      <div className="min-w-0 grow" onClick={(e) => chooseMend(session, mend.id, e)}>
-        <Rename
-          name={mend.name}
-          label="Mend name"
-          disabled={readOnly}
-          className="block w-full font-semibold"
-          onRename={(name) => session.run(changeMend(mend.id, 'rename mend', { name }))}
-        />
-        <span className="flex flex-wrap items-center gap-x-1 text-[12px] text-faint">
-          {methods[mend.method].title}
-          {tries}
-          <StateBadge mendId={mend.id} visible={mend.visible && visible} />
-        </span>
-      </div>
-    </>
+    // biome-ignore lint/a11y/noStaticElementInteractions: the picture beside it is the button; this widens its target
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the picture beside it is the button
+    <div className="min-w-0 grow" onClick={(e) => chooseMend(session, mend.id, e)}>
+      <Rename
+        name={mend.name}
+        label="Mend name"
+        disabled={readOnly}
+        className="block w-full font-semibold"
+        onRename={(name) => session.run(changeMend(mend.id, 'rename mend', { name }))}
+      />
+      <span className="flex flex-wrap items-center gap-x-1 text-[12px] text-faint">
+        {methods[mend.method].title}
+        {tries}
+        <StateBadge mendId={mend.id} visible={mend.visible && visible} />
+      </span>
+    </div>
   );
 });
