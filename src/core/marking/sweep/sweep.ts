@@ -5,8 +5,9 @@ import { candidatesIn, weigh } from './candidates';
 import { type Fault, leastSure, type SweepOptions } from './fault';
 
 const tileSide = 512;
-/** A tile sees so much more, for what reaches beyond it and for what is usual there. */
-const tileRoom = 48;
+/** A tile sees so much more, for what reaches beyond it and for what is usual there: a whole block, so that blocks are the
+ *  same ones in every tile. */
+const tileRoom = 64;
 const weighedInStep = 100;
 /** Log-odds from which on there is hardly a doubt. */
 const sureEnough = 5;
