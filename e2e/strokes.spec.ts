@@ -290,8 +290,12 @@ test('what is drawn in parts while the brush moves and paints is what is drawn i
       [260, 225],
     ])
       await page.mouse.move(...(await bench.at(x, y)), { steps: 6 });
-    // What the stroke shows is on its way for a while.
+    // What the stroke shows is on its way for a while; once the hand rests, all of it is shown anew.
     await page.waitForTimeout(400);
+    await page.waitForFunction(() => {
+      const painting = window.bench!.painting as unknown as { feed: { sending: unknown } };
+      return painting.feed.sending === null;
+    });
     expect(await drawnAmiss(bench), `painting at ${zoom}`).toBe(0);
     await page.mouse.up();
     await bench.settled();
