@@ -130,6 +130,29 @@ describe('pixels at joins follow the grain beyond', () => {
     }
   });
 
+  test('what was only guessed round the area has no say in what pixels have in common', () => {
+    const image = grain(1);
+    const { roles, map } = pieced();
+    const plain = new Float32Array(side * side * 4);
+    followGrain(image, roles, map, plain);
+    // Beyond the block’s left side, where neither piece is taken from, a stripe is known but no source: made of pairs of equal pixels, as no photo is.
+    for (let y = 14; y < 66; y++)
+      for (let x = 14; x < 38; x++) {
+        roles[y * side + x] = role.context;
+        const from = 4 * ((y & ~1) * side + (x & ~1));
+        image.data.copyWithin(4 * (y * side + x), from, from + 4);
+      }
+    const beside = new Float32Array(side * side * 4);
+    followGrain(image, roles, map, beside);
+    // At the join between the pieces, far from the stripe, the same weights give the same.
+    let differ = 0;
+    for (let y = block.y + 6; y < block.y + block.h - 6; y++)
+      for (let x = block.x + 10; x < block.x + 16; x++)
+        differ = Math.max(differ, Math.abs(plain[4 * (y * side + x)] - beside[4 * (y * side + x)]));
+    expect(differ).toBeLessThan(0.01);
+    expect(Math.max(...plain.map(Math.abs))).toBeGreaterThan(0.02);
+  });
+
   test('the same picture gives the same bits', () => {
     expect(followed(grain(1.3))).toEqual(followed(grain(1.3)));
   });

@@ -141,8 +141,8 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
 
 const clipped = (d: number): number => Math.min(mostDifference, Math.max(-mostDifference, d));
 
-/** What two pixels have in common, by their squared distance, over what a pixel has: 1 at 0. By the medians of steps, so that
- *  edges have no say; steps across and down together. */
+/** What two pixels have in common, by their squared distance, over what a pixel has: 1 at 0. By the medians of steps between
+ *  sources, so that edges have no say, nor what was only guessed; steps across and down together. */
 function covariances(image: FloatImage, roles: Uint8Array): (squared: number) => number {
   const { rect, data } = image;
   const { w } = rect;
@@ -151,7 +151,7 @@ function covariances(image: FloatImage, roles: Uint8Array): (squared: number) =>
   for (let y = 0; y < box.h; y++)
     for (let x = 0; x < box.w; x++) {
       const i = (box.y + y) * w + box.x + x;
-      if (roles[i] !== role.context && roles[i] !== role.source) continue;
+      if (roles[i] !== role.source) continue;
       luma[y * box.w + x] = data[4 * i] + 2 * data[4 * i + 1] + data[4 * i + 2];
     }
   const every = Math.max(1, Math.round(Math.sqrt((box.w * box.h) / enoughMeasured)));
@@ -159,6 +159,10 @@ function covariances(image: FloatImage, roles: Uint8Array): (squared: number) =>
   const table = [0, 1, 2, 3, 4].map((lag) =>
     lag === 0 ? 1 : sill > 0 ? Math.max(0, 1 - variation(luma, box, every, lag) / sill) : 0,
   );
+  // Three in a row cannot have so much in common one by one and so little over two steps: such medians come of patterns, and
+  // weights made of them would swing.
+  table[2] = Math.min(table[2], Math.sqrt((1 + table[4]) / 2));
+  table[1] = Math.min(table[1], Math.sqrt((1 + table[2]) / 2));
   return (squared) => {
     const d = Math.sqrt(squared);
     const k = Math.floor(d);
