@@ -33,7 +33,7 @@ torch.manual_seed(args.seed)
 np.random.seed(args.seed)
 torch.set_num_threads(args.threads)
 
-record = np.dtype([('head', '<f4', 7), ('inputs', '<f4', args.inputs), ('view', 'i1', 3 * SIDE * SIDE)])
+record = np.dtype([('head', '<f4', 6), ('inputs', '<f4', args.inputs), ('view', 'i1', 3 * SIDE * SIDE)])
 
 
 def read(folder):

@@ -1,17 +1,23 @@
 /** Writes what the sweep's nets are fitted to: candidates on clean demo photographs with made-up dust and hairs on them.
  *
  *  `npx tsx scripts/fit-faults/make-candidates.ts <out folder> [<from> <to>] [--plain]`, about 20 seconds a picture; then
- *  `fit.py <out folder>`. A record: seven float32 (picture, 1 for a fault and 0 for none, number of the fault, level, promise,
- *  1 for dark, 0), the inputs as float32, the view as int8 in 31sts. */
+ *  `fit.py <out folder>`. A record: six float32 (picture, 1 for a fault and 0 for none, number of the fault, level, promise,
+ *  1 for dark), the inputs as float32, the view as int8 in 31sts. */
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { standsOut } from '../../demo/marks/measure';
 import { blur, type Grid, makeGrid, smooth, stamp } from '../../demo/toolkit/grid';
 import { type Dice, makeDice } from '../../demo/toolkit/random';
-import { rectAtLevel, seenOf } from '../../src/core/marking';
-import { candidatesIn, firstLook, leastPromise } from '../../src/core/marking/sweep/candidates';
+import { seenOf } from '../../src/core/marking';
+import {
+  type Candidate,
+  candidatesIn,
+  firstLook,
+  leastPromise,
+  tilesOf,
+} from '../../src/core/marking/sweep/candidates';
 import { viewOf } from '../../src/core/marking/sweep/fault-look';
-import { grow, intersect, type Raster } from '../../src/core/raster';
+import type { Raster, Rect } from '../../src/core/raster';
 import { decodePicture, nodeCodecs } from '../../src/headless/node-codecs';
 import { encodeFlat } from '../../src/runtime/codecs/flat-picture';
 
@@ -182,69 +188,57 @@ function sightOf({ photo, clean }: Made, part: readonly number[]): number {
   return Math.abs(lightness) >= leastSeen && deviations >= leastDeviations ? Math.sign(lightness) : 0;
 }
 
-function recordsOf(made: Made, photoIndex: number): { records: Buffer[]; faults: number; found: number } {
-  const { photo, label, faults } = made;
+/** Which fault a candidate is of; 0: none, null: it does not count, lying near one that it does not show.
+ *  @param tile  what its relief shows, on its level */
+function faultUnder(
+  { label, faults, photo }: Made,
+  sights: readonly number[],
+  candidate: Candidate,
+  tile: Rect,
+): number | null {
+  const { part, isDark, foundAt, relief } = candidate;
+  const by = 2 ** foundAt.level;
   const { width, height } = photo;
+  /** How many of its pixels lie on each fault. */
+  const on = new Map<number, number>();
+  let near = false;
+  for (const i of part.pixels) {
+    const x0 = (tile.x + (i % relief.w)) * by;
+    const y0 = (tile.y + Math.floor(i / relief.w)) * by;
+    const own = new Set<number>();
+    for (let y = Math.max(0, y0 - 2); y < Math.min(height, y0 + by + 2); y++)
+      for (let x = Math.max(0, x0 - 2); x < Math.min(width, x0 + by + 2); x++) {
+        const id = label[y * width + x];
+        if (!id) continue;
+        near = true;
+        if (x >= x0 && y >= y0 && x < x0 + by && y < y0 + by) own.add(id);
+      }
+    for (const id of own) on.set(id, (on.get(id) ?? 0) + 1);
+  }
+  if (!near) return 0;
+  const [best, count] = [...on].reduce((a, b) => (b[1] > a[1] ? b : a), [0, 0]);
+  const isShown = best > 0 && sights[best] === (isDark ? -1 : 1);
+  const isMost = count > 0.4 * part.pixels.length || count * by * by > 0.4 * (faults[best]?.length ?? 0);
+  return isShown && isMost ? best : null;
+}
+
+function recordsOf(made: Made, picture: number): { records: Buffer[]; faults: number; found: number } {
+  const { photo, faults } = made;
   const seen = seenOf(photo);
   const sights = faults.map((part) => sightOf(made, part));
   const records: Buffer[] = [];
   const found = new Set<number>();
-  for (let level = 0; level < Math.min(4, seen.levels); level++) {
-    const by = 2 ** level;
-    const whole = rectAtLevel(seen, level, { x: 0, y: 0, w: width, h: height });
-    for (let ty = 0; ty < whole.h; ty += 384)
-      for (let tx = 0; tx < whole.w; tx += 384) {
-        const core = intersect({ x: tx, y: ty, w: 384, h: 384 }, whole);
-        const rect = intersect(grow(core, 64), whole);
-        const options = { mostPx: 30, light: true, dark: true };
-        for (const candidate of candidatesIn(seen.region(level, rect), rect, level, options)) {
-          const { part, isDark, foundAt } = candidate;
-          const [px, py] = [rect.x + (part.peak % rect.w), rect.y + Math.floor(part.peak / rect.w)];
-          if (px < core.x || py < core.y || px >= core.x + core.w || py >= core.y + core.h) continue;
-          const { traits, inputs, promise } = firstLook(candidate);
-          if (promise < leastPromise) continue;
-          const ids = new Map<number, number>();
-          let near = false;
-          for (const i of part.pixels) {
-            const x0 = (rect.x + (i % rect.w)) * by;
-            const y0 = (rect.y + Math.floor(i / rect.w)) * by;
-            const counted = new Set<number>();
-            for (let y = Math.max(0, y0 - 2); y < Math.min(height, y0 + by + 2); y++)
-              for (let x = Math.max(0, x0 - 2); x < Math.min(width, x0 + by + 2); x++) {
-                const id = label[y * width + x];
-                if (!id) continue;
-                near = true;
-                if (x >= x0 && y >= y0 && x < x0 + by && y < y0 + by) counted.add(id);
-              }
-            for (const id of counted) ids.set(id, (ids.get(id) ?? 0) + 1);
-          }
-          const [best, on] = [...ids].reduce((a, b) => (b[1] > a[1] ? b : a), [0, 0]);
-          const isFault =
-            best > 0 &&
-            sights[best] === (isDark ? -1 : 1) &&
-            (on > 0.4 * part.pixels.length || on * by * by > 0.4 * faults[best].length);
-          if (near && !isFault) continue;
-          if (isFault) found.add(best);
-          const view = viewOf(candidate, traits);
-          const head = Float32Array.from([
-            photoIndex,
-            isFault ? 1 : 0,
-            isFault ? best : 0,
-            foundAt.level,
-            promise,
-            isDark ? 1 : 0,
-            0,
-            ...inputs,
-          ]);
-          records.push(
-            Buffer.concat([
-              Buffer.from(head.buffer),
-              Buffer.from(Int8Array.from(view, (v) => Math.round(31 * v)).buffer),
-            ]),
-          );
-        }
+  for (let level = 0; level < Math.min(4, seen.levels); level++)
+    for (const tile of tilesOf(seen, level, { x: 0, y: 0, w: photo.width, h: photo.height }))
+      for (const candidate of candidatesIn(seen, level, tile, { mostPx: 30, light: true, dark: true })) {
+        const { traits, inputs, promise } = firstLook(candidate);
+        const fault = promise < leastPromise ? null : faultUnder(made, sights, candidate, tile.seen);
+        if (fault === null) continue;
+        if (fault > 0) found.add(fault);
+        const head = [picture, fault > 0 ? 1 : 0, fault, level, promise, candidate.isDark ? 1 : 0, ...inputs];
+        const view = Int8Array.from(viewOf(candidate, traits), (v) => Math.round(31 * v));
+        records.push(Buffer.concat([Buffer.from(Float32Array.from(head).buffer), Buffer.from(view.buffer)]));
       }
-  }
   return { records, faults: sights.filter((s) => s !== 0).length, found: found.size };
 }
 

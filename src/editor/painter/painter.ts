@@ -1,47 +1,13 @@
-import type { boundsOfArea, MaskLookup, Shape } from '../../core/area';
+import type { boundsOfArea } from '../../core/area';
 import { project, stepsAt } from '../../core/geometry';
-import { findMend, type Mend } from '../../core/job';
-import { aboutOf, methods, type Placement, placementOf } from '../../core/methods';
-import { grow, intersect, isEmpty, type Rect, unite } from '../../core/raster';
+import { grow, intersect, isEmpty, type Rect } from '../../core/raster';
 import type { Side } from '../../runtime/engine/protocol';
-import type { SessionState } from '../session/state';
-import type { Grip } from '../tools/gesture';
 import { type Camera, type Point, type Size, toDoc, toScreen } from '../viewport/camera';
+import { apart } from './changes';
 import { surrounds } from './colours';
+import { type Handle, Marks } from './marks';
 import { Overlay } from './overlay';
-import { mappedOutline, outlinePath } from './paths';
-import type { TileStore } from './tile-store';
-
-/** What the painter reads each frame. */
-export interface Scene {
-  readonly state: SessionState;
-  readonly camera: Camera;
-  readonly tiles: TileStore | null;
-  readonly preview: ImageBitmap | null;
-  readonly masks: MaskLookup;
-  /** Pointer on the canvas, in screen pixels; null when it is elsewhere. */
-  readonly pointer: Point | null;
-  /** What the brush would take, if it is one that takes from somewhere. */
-  readonly brush: BrushSight | null;
-  readonly loupe: LoupeCanvases | null;
-  /** 0…1 across the view. */
-  readonly wipeAt: number;
-  readonly painting: boolean;
-}
-
-/** A brush over a place of the photo, and where its pixels would come from. */
-export interface BrushSight {
-  readonly target: Point;
-  readonly placement: Placement;
-}
-
-export interface LoupeCanvases {
-  readonly target: HTMLCanvasElement;
-  readonly source: HTMLCanvasElement;
-}
-
-/** More of the view than this is not drawn in parts. */
-const mostInParts = 0.6;
+import type { BrushSight, LoupeCanvases, Scene } from './scene';
 
 /** Owns the canvas: one loop on animation frames that reads the scene, then draws. Nothing else draws. Where only the brush
  *  or a stroke's newest pixels have changed, only these parts are drawn. */
@@ -55,7 +21,7 @@ export class Painter {
   private handle = 0;
   private readonly context: CanvasRenderingContext2D;
   /** Where the chosen mend's handles were drawn, for taking hold of them. */
-  handles: { readonly at: Point; readonly grip: Grip }[] = [];
+  handles: readonly Handle[] = [];
 
   constructor(
     readonly canvas: HTMLCanvasElement,
@@ -123,30 +89,10 @@ export class Painter {
     if (state.job && parts?.length !== 0) scene.tiles?.settle();
   }
 
-  /** The parts that are to be drawn anew, on whole pixels and apart from each other; null: all. */
+  /** The parts that are to be drawn anew; null: all. */
   private changed({ state }: Scene, parts: readonly Rect[]): Rect[] | null {
     if (state.compare !== 'none' || state.sweep?.exaggerated) return null;
-    const view = { x: 0, y: 0, w: this.view.width, h: this.view.height };
-    const whole = parts.map(({ x, y, w, h }) => {
-      const [left, top] = [Math.floor(x), Math.floor(y)];
-      const at = { x: left, y: top, w: Math.ceil(x + w) - left, h: Math.ceil(y + h) - top };
-      return intersect(at, view);
-    });
-    const apart: Rect[] = [];
-    for (const part of whole) {
-      if (isEmpty(part)) continue;
-      let joined = part;
-      for (let k = 0; k < apart.length; k++) {
-        if (isEmpty(intersect(apart[k], joined))) continue;
-        joined = unite(joined, apart[k]);
-        apart.splice(k, 1);
-        // What is larger now may meet what it did not meet before.
-        k = -1;
-      }
-      apart.push(joined);
-    }
-    const area = apart.reduce((sum, { w, h }) => sum + w * h, 0);
-    return area > mostInParts * view.w * view.h ? null : apart;
+    return apart(parts, { x: 0, y: 0, w: this.view.width, h: this.view.height });
   }
 
   /** Where the brush, the mark of its source and what follows the pointer are drawn. */
@@ -309,124 +255,11 @@ export class Painter {
     }
   }
 
+  /** What lies over the photo, and the brush over that. */
   private marks(scene: Scene): void {
-    const { state, camera, masks } = scene;
-    const overlay = new Overlay(this.context, camera, this.view, this.ratio);
-    const job = state.job!;
-    if (state.sourceMap) overlay.sourceMap(state.sourceMap, job.photo);
-    const hovered = state.hovered && state.hovered !== state.chosen ? findMend(job, state.hovered) : null;
-    if (hovered) overlay.outline(outlinePath(hovered.mend.area, masks), 'hovered');
-    const chosen = state.chosen && !scene.painting ? findMend(job, state.chosen) : null;
-    if (chosen) {
-      const { mend } = chosen;
-      const path = outlinePath(mend.area, masks);
-      if (mend.source && (methods[mend.method].needsSource || mend.method === 'tap'))
-        this.source(scene, overlay, mend, path);
-      for (const line of mend.stops) overlay.stopLine(line);
-      if (state.laying?.what === 'rub' && mend.rubbed)
-        overlay.outline(outlinePath(mend.rubbed, masks), 'source');
-      if (mend.method !== 'paint' && mend.method !== 'knit') this.steering(scene, overlay, mend);
-      overlay.outline(path, 'mended');
-    } else if (state.next.plane && (state.method === null || methods[state.method].needsSource))
-      this.plane(scene, overlay, state.next.plane, null);
-    if (state.laying?.mendId === null || state.method === 'fill') overlay.zones(job.zones, masks);
-    if (state.drawnLine) overlay.guideLine(state.drawnLine);
-    if (state.mark && state.dragging) {
-      const { target, source } = state.dragging;
-      const path = outlinePath(state.mark, masks);
-      const good = state.next.patchFrom === 'good';
-      const [dx, dy] = [source[0] - target[0], source[1] - target[1]];
-      overlay.outline(path, 'mended', good ? { dx: -dx, dy: -dy } : undefined);
-      overlay.outline(path, 'source', good ? undefined : { dx, dy });
-    } else if (state.mark) overlay.mark(outlinePath(state.mark, masks), state.markLook, state.markHue);
-    if (state.mark) this.aroundMark(state, overlay);
-    state.sweep?.faults.forEach((fault, i) => {
-      overlay.fault(fault, state.sweep!.refused.has(i), state.sweep!.pointed === i);
-    });
-    const guard = state.laying?.what === 'guard' ? this.guardOf(state) : null;
-    if (guard) overlay.zones({ allow: null, avoid: { shapes: guard, marginPx: 0, featherPx: 0 } }, masks);
-    if (state.markTool === 'grow') overlay.scribbles(state.scribbles);
-    if (state.markTool === 'span') overlay.clicks(state.spanClicks);
-    if (state.drawing) overlay.shape(state.drawing);
+    const overlay = new Overlay(this.context, scene.camera, this.view, this.ratio);
+    this.handles = new Marks(scene, overlay).draw();
     this.brush(scene, overlay);
-  }
-
-  /** What is offered beside what is marked, and the parts it is about to be split into. */
-  private aroundMark({ offers, offerHovered, islands }: SessionState, overlay: Overlay): void {
-    if (!islands) {
-      offers.forEach((offer, i) => {
-        overlay.offer(offer, offerHovered === i);
-      });
-      return;
-    }
-    islands.parts.forEach(({ island }, i) => {
-      overlay.island(island, i + 1);
-    });
-    for (const cut of islands.cuts) overlay.shape(cut);
-  }
-
-  private guardOf({ laying, mark, job }: SessionState): readonly Shape[] | null {
-    const area = laying?.mendId && job ? findMend(job, laying.mendId)?.mend.area : mark;
-    return area?.guard ?? null;
-  }
-
-  /** Where a mend takes from: outline, thread, and handles to move, turn and scale it. */
-  private source({ state, masks }: Scene, overlay: Overlay, mend: Mend, path: Path2D): void {
-    const { area } = mend;
-    const source = mend.source!;
-    let placement: Placement;
-    try {
-      placement = placementOf(mend);
-    } catch {
-      return;
-    }
-    if (placement.kind === 'shift') overlay.outline(path, 'source', placement);
-    else overlay.outline(mappedOutline(area, masks, placement.map), 'source');
-    const about = aboutOf(mend);
-    const { handle } = overlay.thread(about, source);
-    const live = state.markTool === 'choose' && !state.readOnly && !state.laying;
-    overlay.sourceHandle(handle, live);
-    if (!live) return;
-    this.handles.push({ at: handle, grip: { kind: 'source', mendId: mend.id } });
-    const turn = overlay.turnHandle(mend, about);
-    this.handles.push({
-      at: turn.at,
-      grip: { kind: 'turn', mendId: mend.id, x: turn.doc.x, y: turn.doc.y },
-    });
-  }
-
-  private plane(
-    { state }: Scene,
-    overlay: Overlay,
-    plane: NonNullable<Mend['steer']['plane']>,
-    mendId: string | null,
-  ): void {
-    const live = state.markTool === 'choose' && !state.laying && !state.readOnly;
-    const corners = overlay.plane(plane, live);
-    if (live)
-      corners.forEach((at, index) => {
-        this.handles.push({ at, grip: { kind: 'corner', mendId, index } });
-      });
-  }
-
-  /** What was laid down about a mend's sources, with handles. */
-  private steering(scene: Scene, overlay: Overlay, mend: Mend): void {
-    const { state, masks } = scene;
-    const { steer } = mend;
-    const { zones } = state.job!;
-    overlay.zones({ allow: steer.allow ?? zones.allow, avoid: zones.avoid }, masks);
-    overlay.zones({ allow: null, avoid: steer.avoid }, masks);
-    const live = state.markTool === 'choose' && !state.laying && !state.readOnly;
-    if (steer.rail) overlay.rail(mend.area, steer.rail, steer.plane);
-    if (steer.plane) this.plane(scene, overlay, steer.plane, mend.id);
-    steer.lines.forEach((line, index) => {
-      const ends = overlay.guideLine(line, live);
-      if (live)
-        ends.forEach((at, end) => {
-          const grip = { kind: 'line-end', mendId: mend.id, index, end: end as 0 | 1 } as const;
-          this.handles.push({ at, grip });
-        });
-    });
   }
 
   private brush(scene: Scene, overlay: Overlay): void {

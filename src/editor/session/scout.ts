@@ -38,6 +38,10 @@ export class Scout {
     if (this.hovered) this.hoverTimer ??= setTimeout(() => this.askHovered(), hoverMs);
   }
 
+  close(): void {
+    clearTimeout(this.hoverTimer);
+  }
+
   private askHovered(): void {
     this.hoverTimer = undefined;
     if (this.hovered && !this.session.painting.isLive) this.ask(this.hovered);

@@ -143,6 +143,7 @@ export class Session {
   }
 
   close(): void {
+    this.scout.close();
     this.fills.cancelAll();
     this.pool.close();
     this.client?.close();

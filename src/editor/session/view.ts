@@ -3,7 +3,8 @@ import { findMend, type PhotoFacts } from '../../core/job';
 import { placementOf } from '../../core/methods';
 import { grow, type Rect } from '../../core/raster';
 import type { TilePixels } from '../../runtime/engine/protocol';
-import { type BrushSight, besideArea, type LoupeCanvases, Painter, type Scene } from '../painter/painter';
+import { besideArea, Painter } from '../painter/painter';
+import type { BrushSight, LoupeCanvases, Scene } from '../painter/scene';
 import { TileStore } from '../painter/tile-store';
 import {
   type Camera,

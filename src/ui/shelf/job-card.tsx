@@ -1,12 +1,12 @@
 'use client';
-import { Copy, MoreHorizontal, PackageOpen, Trash2 } from 'lucide-react';
+import { Copy, PackageOpen, Trash2 } from 'lucide-react';
 import Link from 'next/link';
-import { DropdownMenu } from 'radix-ui';
 import { messageOf } from '../../core/errors';
 import { countMends } from '../../core/job';
 import { makeJobFile } from '../../editor';
 import type { JobRow, JobStore } from '../../runtime/storage';
 import { BlobPicture } from '../controls/blob-picture';
+import { MenuItem, MoreMenu } from '../controls/more-menu';
 import { Rename } from '../controls/rename';
 import { saveFile } from '../controls/save-file';
 
@@ -22,9 +22,6 @@ interface Props {
 
 const megabytes = (bytes: number): string =>
   bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
-
-const item =
-  'flex h-8 cursor-pointer items-center gap-2 rounded-md px-2 outline-none data-highlighted:bg-quiet';
 
 export function JobCard({ row, changed, store, onRename, onDuplicate, onDelete, onProblem }: Props) {
   const { job } = row;
@@ -61,30 +58,17 @@ export function JobCard({ row, changed, store, onRename, onDuplicate, onDelete, 
             {changed} · {megabytes(row.originalBytes + row.extraBytes)} stored
           </p>
         </div>
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger
-            aria-label={`More for ${job.title}`}
-            className="grid size-8 place-items-center rounded-lg hover:bg-quiet"
-          >
-            <MoreHorizontal className="size-4" aria-hidden />
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content
-              align="end"
-              className="z-40 w-44 rounded-xl border border-line bg-sheet p-1 shadow-xl"
-            >
-              <DropdownMenu.Item className={item} onSelect={onDuplicate}>
-                <Copy className="size-4" aria-hidden /> Duplicate
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className={item} onSelect={() => void exportJob()}>
-                <PackageOpen className="size-4" aria-hidden /> Export job file
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className={`${item} text-warn`} onSelect={onDelete}>
-                <Trash2 className="size-4" aria-hidden /> Delete
-              </DropdownMenu.Item>
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
+        <MoreMenu of={job.title}>
+          <MenuItem onSelect={onDuplicate}>
+            <Copy className="size-4" aria-hidden /> Duplicate
+          </MenuItem>
+          <MenuItem onSelect={() => void exportJob()}>
+            <PackageOpen className="size-4" aria-hidden /> Export job file
+          </MenuItem>
+          <MenuItem tone="warn" onSelect={onDelete}>
+            <Trash2 className="size-4" aria-hidden /> Delete
+          </MenuItem>
+        </MoreMenu>
       </div>
     </li>
   );

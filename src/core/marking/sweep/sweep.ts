@@ -1,13 +1,8 @@
 import { grow, intersect, type Rect } from '../../raster';
-import { rectAtLevel, type Seen } from '../seen';
-import type { Part } from './bars';
-import { candidatesIn, weigh } from './candidates';
+import type { Seen } from '../seen';
+import { type Candidate, candidatesIn, tilesOf, weigh } from './candidates';
 import { type Fault, leastSure, type SweepOptions } from './fault';
 
-const tileSide = 512;
-/** A tile sees so much more, for what reaches beyond it and for what is usual there: a whole block, so that blocks are the
- *  same ones in every tile. */
-const tileRoom = 64;
 const weighedInStep = 100;
 /** Log-odds from which on there is hardly a doubt. */
 const sureEnough = 5;
@@ -52,65 +47,32 @@ export function* sweepInSteps(
   const area = intersect(within, photo);
   const found: Fault[] = [];
   for (let level = 0; level < seen.levels && 3 * 2 ** level <= options.mostPx + 1; level++) {
-    const part = rectAtLevel(seen, level, area);
-    const whole = rectAtLevel(seen, level, photo);
-    const across = Math.ceil(part.w / tileSide);
-    const down = Math.ceil(part.h / tileSide);
-    for (let ty = 0; ty < down; ty++)
-      for (let tx = 0; tx < across; tx++) {
-        const at = { x: part.x + tx * tileSide, y: part.y + ty * tileSide, w: tileSide, h: tileSide };
-        const core = intersect(at, part);
-        // Each level has a quarter of the pixels of the one before.
-        const shareAt = (tiles: number) =>
-          1 - 0.25 ** level + (0.75 * 0.25 ** level * tiles) / (across * down);
-        const tile = sweepTile(seen, options, level, core, intersect(grow(core, tileRoom), whole), mayBe);
-        for (let step = tile.next(); ; step = tile.next()) {
-          if (step.done) {
-            found.push(...step.value);
-            break;
-          }
-          yield shareAt(ty * across + tx);
-        }
-        yield shareAt(ty * across + tx + 1);
+    const tiles = tilesOf(seen, level, area);
+    // Each level has a quarter of the pixels of the one before.
+    const shareAt = (count: number) => 1 - 0.25 ** level + (0.75 * 0.25 ** level * count) / tiles.length;
+    for (const [k, tile] of tiles.entries()) {
+      let weighed = 0;
+      for (const candidate of candidatesIn(seen, level, tile, options)) {
+        if (mayBe && !mayBe((candidate.x + 0.5) * 2 ** level, (candidate.y + 0.5) * 2 ** level)) continue;
+        const fault = faultOf(candidate, tile.seen, options.mostPx);
+        if (!fault) continue;
+        if (++weighed % weighedInStep === 0) yield shareAt(k);
+        const likelihood = weigh(candidate);
+        if (likelihood >= leastSure) found.push({ ...fault, likelihood });
       }
+      yield shareAt(k + 1);
+    }
   }
   return distinct(found).slice(0, mostFaults);
 }
 
-function* sweepTile(
-  seen: Seen,
-  options: SweepOptions,
-  level: number,
-  core: Rect,
-  rect: Rect,
-  mayBe: ((x: number, y: number) => boolean) | null,
-): Generator<void, Fault[]> {
-  const by = 2 ** level;
-  const out: Fault[] = [];
-  let weighed = 0;
-  for (const candidate of candidatesIn(seen.region(level, rect), rect, level, options)) {
-    const { part, isDark, foundAt } = candidate;
-    const [px, py] = [rect.x + (part.peak % rect.w), rect.y + Math.floor(part.peak / rect.w)];
-    // A fault belongs to the tile that its strongest pixel lies in.
-    if (px < core.x || py < core.y || px >= core.x + core.w || py >= core.y + core.h) continue;
-    if (mayBe && !mayBe((px + 0.5) * by, (py + 0.5) * by)) continue;
-    const fault = faultOf(part, rect, by, isDark, foundAt.bar, options.mostPx);
-    if (!fault) continue;
-    if (++weighed % weighedInStep === 0) yield;
-    const likelihood = weigh(candidate);
-    if (likelihood >= leastSure) out.push({ ...fault, likelihood });
-  }
-  return out;
-}
-
+/** What a candidate would be as a fault; null when it is too wide. @param rect  of the relief, on the candidate's level */
 function faultOf(
-  { pixels }: Part,
+  { part: { pixels }, isDark, foundAt }: Candidate,
   rect: Rect,
-  by: number,
-  isDark: boolean,
-  contrast: number,
   mostPx: number,
 ): Omit<Fault, 'likelihood'> | null {
+  const by = 2 ** foundAt.level;
   const { w } = rect;
   let [x0, y0, x1, y1] = [Infinity, Infinity, -1, -1];
   for (const i of pixels) {
@@ -132,7 +94,7 @@ function faultOf(
     kind: length > 4 * Math.max(2, width) ? 'line' : 'speck',
     isDark,
     size,
-    contrast,
+    contrast: foundAt.bar,
     mask: { w: bw, h: bh, data },
     x: (rect.x + x0) * by,
     y: (rect.y + y0) * by,

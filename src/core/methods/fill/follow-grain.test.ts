@@ -130,6 +130,25 @@ describe('pixels at joins follow the grain beyond', () => {
     }
   });
 
+  test.each([
+    ['twice as large', 2, 2],
+    ['three times as large', 3, 3],
+    ['twice as wide', 2, 1],
+  ])('in a photo made %s by doubling pixels, joins change by no more than grain does', (_, wide, high) => {
+    for (const sigma of [0, 0.6, 1, 1.6]) {
+      const image = grain(sigma);
+      for (let y = 0; y < side; y++)
+        for (let x = 0; x < side; x++) {
+          const from = 4 * ((y - (y % high)) * side + x - (x % wide));
+          image.data.copyWithin(4 * (y * side + x), from, from + 4);
+        }
+      const values = image.data.filter((_, i) => i % 4 === 0);
+      const deviation = Math.sqrt(values.reduce((sum, v) => sum + (v - 0.5) ** 2, 0) / values.length);
+      const most = followed(image).reduce((m, v) => Math.max(m, Math.abs(v)), 0);
+      expect(most / deviation, `${sigma} px soft`).toBeLessThan(4);
+    }
+  });
+
   test('what was only guessed round the area has no say in what pixels have in common', () => {
     const image = grain(1);
     const { roles, map } = pieced();

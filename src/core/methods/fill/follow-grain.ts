@@ -11,10 +11,10 @@ const nearSquared = 4;
 const offsets = Array.from({ length: 25 }, (_, k) => [(k % 5) - 2, Math.floor(k / 5) - 2] as const).filter(
   ([dx, dy]) => (dx !== 0 || dy !== 0) && dx * dx + dy * dy <= nearSquared,
 );
-/** Of the variance, so much is taken to be new in every pixel; it keeps the weights small. */
-const nugget = 0.06;
-/** The weights of a pixel's neighbours come to at most this, signs left out. */
-const mostWeight = 6;
+/** Of the variance, so much at least is taken to be new in every pixel; it keeps the weights small. */
+const leastNugget = 0.06;
+/** What is left of a pixel's variance once its neighbours are known is at least this, or there is more that is new. */
+const leastLeft = 0.02;
 /** Differences beyond this are edges, not grain. */
 const mostDifference = 40 / 255;
 /** How far from the area grain is measured. */
@@ -159,10 +159,6 @@ function covariances(image: FloatImage, roles: Uint8Array): (squared: number) =>
   const table = [0, 1, 2, 3, 4].map((lag) =>
     lag === 0 ? 1 : sill > 0 ? Math.max(0, 1 - variation(luma, box, every, lag) / sill) : 0,
   );
-  // Three in a row cannot have so much in common one by one and so little over two steps: such medians come of patterns, and
-  // weights made of them would swing.
-  table[2] = Math.min(table[2], Math.sqrt((1 + table[4]) / 2));
-  table[1] = Math.min(table[1], Math.sqrt((1 + table[2]) / 2));
   return (squared) => {
     const d = Math.sqrt(squared);
     const k = Math.floor(d);
@@ -193,6 +189,7 @@ function variation(luma: Float32Array, { w, h }: Rect, every: number, lag: numbe
 /** Weights of neighbours for their pixel, by which of them are there. */
 function kriging(covariance: (squared: number) => number): (pattern: number) => Float32Array {
   const count = offsets.length;
+  const nugget = nuggetFor(covariance);
   const known: Float32Array[] = new Array(1 << count);
   const toPixel = offsets.map(([x, y]) => covariance(x * x + y * y));
   const between = Float64Array.from({ length: count * count }, (_, k) => {
@@ -213,13 +210,29 @@ function kriging(covariance: (squared: number) => number): (pattern: number) => 
       matrix[a * (n + 1) + n] = toPixel[there[a]];
     }
     solveInPlace(matrix, n);
-    let total = 0;
-    for (let a = 0; a < n; a++) total += Math.abs(matrix[a * (n + 1) + n]);
-    // Covariances that a repeating pattern gives may hardly be any: nothing is to be blown up by them.
-    const kept = total <= mostWeight ? 1 : Number.isFinite(total) ? mostWeight / total : 0;
-    for (let a = 0; a < n; a++) weights[there[a]] = kept * matrix[a * (n + 1) + n];
+    for (let a = 0; a < n; a++) weights[there[a]] = matrix[a * (n + 1) + n];
     return weights;
   };
+}
+
+/** Medians of what is no grain, such as a photo made of enlarged pixels, can be what no covariances are: weights made of them
+ *  would swing without bound. With so much that is new in every pixel they are some (Cholesky's pivots stay above 0). */
+function nuggetFor(covariance: (squared: number) => number): number {
+  const places = [[0, 0], ...offsets];
+  for (let nugget = leastNugget; ; nugget *= 1.5) {
+    const rows = places.map(([x, y], i) =>
+      places.map(([u, v], j) => covariance((x - u) ** 2 + (y - v) ** 2) + (i === j ? nugget : 0)),
+    );
+    let isDefinite = true;
+    for (let k = 0; k < rows.length && isDefinite; k++) {
+      isDefinite = rows[k][k] >= leastLeft;
+      for (let r = k + 1; r < rows.length; r++) {
+        const f = rows[r][k] / rows[k][k];
+        for (let j = k; j < rows.length; j++) rows[r][j] -= f * rows[k][j];
+      }
+    }
+    if (isDefinite) return nugget;
+  }
 }
 
 /** Gaussian elimination with pivots of n rows of n + 1 numbers, the last of which becomes the solution. */

@@ -1,0 +1,147 @@
+import type { Shape } from '../../core/area';
+import { findMend, type Mend } from '../../core/job';
+import { aboutOf, methods, type Placement, placementOf } from '../../core/methods';
+import type { SessionState } from '../session/state';
+import type { Grip } from '../tools/gesture';
+import type { Point } from '../viewport/camera';
+import type { Overlay } from './overlay';
+import { mappedOutline, outlinePath } from './paths';
+import type { Scene } from './scene';
+
+/** Where something was drawn that can be taken hold of. */
+export interface Handle {
+  readonly at: Point;
+  readonly grip: Grip;
+}
+
+/** What of a scene lies over the photo, but for the brush: which marks and mends are shown, and what belongs to them. How
+ *  each looks: overlay.ts. */
+export class Marks {
+  private readonly handles: Handle[] = [];
+
+  constructor(
+    private readonly scene: Scene,
+    private readonly overlay: Overlay,
+  ) {}
+
+  /** Draws all of it. @returns where handles were drawn */
+  draw(): readonly Handle[] {
+    const { overlay } = this;
+    const { state, masks, painting } = this.scene;
+    const job = state.job!;
+    if (state.sourceMap) overlay.sourceMap(state.sourceMap, job.photo);
+    const hovered = state.hovered && state.hovered !== state.chosen ? findMend(job, state.hovered) : null;
+    if (hovered) overlay.outline(outlinePath(hovered.mend.area, masks), 'hovered');
+    const chosen = state.chosen && !painting ? findMend(job, state.chosen) : null;
+    if (chosen) {
+      const { mend } = chosen;
+      const path = outlinePath(mend.area, masks);
+      if (mend.source && (methods[mend.method].needsSource || mend.method === 'tap')) this.source(mend, path);
+      for (const line of mend.stops) overlay.stopLine(line);
+      if (state.laying?.what === 'rub' && mend.rubbed)
+        overlay.outline(outlinePath(mend.rubbed, masks), 'source');
+      if (mend.method !== 'paint' && mend.method !== 'knit') this.steering(mend);
+      overlay.outline(path, 'mended');
+    } else if (state.next.plane && (state.method === null || methods[state.method].needsSource))
+      this.plane(state.next.plane, null);
+    if (state.laying?.mendId === null || state.method === 'fill') overlay.zones(job.zones, masks);
+    if (state.drawnLine) overlay.guideLine(state.drawnLine);
+    if (state.mark && state.dragging) {
+      const { target, source } = state.dragging;
+      const path = outlinePath(state.mark, masks);
+      const good = state.next.patchFrom === 'good';
+      const [dx, dy] = [source[0] - target[0], source[1] - target[1]];
+      overlay.outline(path, 'mended', good ? { dx: -dx, dy: -dy } : undefined);
+      overlay.outline(path, 'source', good ? undefined : { dx, dy });
+    } else if (state.mark) overlay.mark(outlinePath(state.mark, masks), state.markLook, state.markHue);
+    if (state.mark) this.aroundMark(state);
+    state.sweep?.faults.forEach((fault, i) => {
+      overlay.fault(fault, state.sweep!.refused.has(i), state.sweep!.pointed === i);
+    });
+    const guard = state.laying?.what === 'guard' ? this.guardOf(state) : null;
+    if (guard) overlay.zones({ allow: null, avoid: { shapes: guard, marginPx: 0, featherPx: 0 } }, masks);
+    if (state.markTool === 'grow') overlay.scribbles(state.scribbles);
+    if (state.markTool === 'span') overlay.clicks(state.spanClicks);
+    if (state.drawing) overlay.shape(state.drawing);
+    return this.handles;
+  }
+
+  /** What is offered beside what is marked, and the parts it is about to be split into. */
+  private aroundMark({ offers, offerHovered, islands }: SessionState): void {
+    const { overlay } = this;
+    if (!islands) {
+      offers.forEach((offer, i) => {
+        overlay.offer(offer, offerHovered === i);
+      });
+      return;
+    }
+    islands.parts.forEach(({ island }, i) => {
+      overlay.island(island, i + 1);
+    });
+    for (const cut of islands.cuts) overlay.shape(cut);
+  }
+
+  private guardOf({ laying, mark, job }: SessionState): readonly Shape[] | null {
+    const area = laying?.mendId && job ? findMend(job, laying.mendId)?.mend.area : mark;
+    return area?.guard ?? null;
+  }
+
+  /** Where a mend takes from: outline, thread, and handles to move, turn and scale it. */
+  private source(mend: Mend, path: Path2D): void {
+    const { overlay } = this;
+    const { state, masks } = this.scene;
+    const { area } = mend;
+    const source = mend.source!;
+    let placement: Placement;
+    try {
+      placement = placementOf(mend);
+    } catch {
+      return;
+    }
+    if (placement.kind === 'shift') overlay.outline(path, 'source', placement);
+    else overlay.outline(mappedOutline(area, masks, placement.map), 'source');
+    const about = aboutOf(mend);
+    const { handle } = overlay.thread(about, source);
+    const live = state.markTool === 'choose' && !state.readOnly && !state.laying;
+    overlay.sourceHandle(handle, live);
+    if (!live) return;
+    this.handles.push({ at: handle, grip: { kind: 'source', mendId: mend.id } });
+    const turn = overlay.turnHandle(mend, about);
+    this.handles.push({
+      at: turn.at,
+      grip: { kind: 'turn', mendId: mend.id, x: turn.doc.x, y: turn.doc.y },
+    });
+  }
+
+  private plane(plane: NonNullable<Mend['steer']['plane']>, mendId: string | null): void {
+    const { overlay } = this;
+    const { state } = this.scene;
+    const live = state.markTool === 'choose' && !state.laying && !state.readOnly;
+    const corners = overlay.plane(plane, live);
+    if (live)
+      corners.forEach((at, index) => {
+        this.handles.push({ at, grip: { kind: 'corner', mendId, index } });
+      });
+  }
+
+  /** What was laid down about a mend's sources, with handles. */
+  private steering(mend: Mend): void {
+    const { overlay } = this;
+    const { state, masks } = this.scene;
+    const { steer } = mend;
+    const { zones } = state.job!;
+    overlay.zones({ allow: steer.allow ?? zones.allow, avoid: zones.avoid }, masks);
+    overlay.zones({ allow: null, avoid: steer.avoid }, masks);
+    const live = state.markTool === 'choose' && !state.laying && !state.readOnly;
+    if (steer.rail) overlay.rail(mend.area, steer.rail, steer.plane);
+    if (steer.plane) this.plane(steer.plane, mend.id);
+    steer.lines.forEach((line, index) => {
+      const ends = overlay.guideLine(line, live);
+      if (live)
+        ends.forEach((at, end) => {
+          const grip = { kind: 'line-end', mendId: mend.id, index, end: end as 0 | 1 } as const;
+          this.handles.push({ at, grip });
+        });
+    });
+  }
+}
