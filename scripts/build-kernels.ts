@@ -5,7 +5,18 @@ import { basename, join } from 'node:path';
 import asc from 'assemblyscript/asc';
 
 const folder = join(import.meta.dirname, '..', 'src', 'core', 'kernels');
-const names = ['bars', 'frames', 'gaussian', 'look', 'membrane', 'patch-search', 'resample', 'seam-cut'];
+const names = [
+  'bars',
+  'distance',
+  'edges',
+  'frames',
+  'gaussian',
+  'look',
+  'membrane',
+  'patch-search',
+  'resample',
+  'seam-cut',
+];
 const checking = process.argv.includes('--check');
 let stale = false;
 

@@ -1,4 +1,6 @@
 export { wasmBase64 as barsWasm } from './bars.generated';
+export { wasmBase64 as distanceWasm } from './distance.generated';
+export { wasmBase64 as edgesWasm } from './edges.generated';
 export { wasmBase64 as framesWasm } from './frames.generated';
 export { wasmBase64 as gaussianWasm } from './gaussian.generated';
 export * from './instantiate';

@@ -6,7 +6,7 @@ import { claim } from './arena';
 export { claim, release } from './arena';
 
 let w: i32 = 0, h: i32 = 0, r: i32 = 0, ring: i32 = 0;
-let input: usize = 0, roles: usize = 0, colours: usize = 0, luma: usize = 0, content: usize = 0, rows: usize = 0, sums: usize = 0;
+let input: usize = 0, roles: usize = 0, colours: usize = 0, luma: usize = 0, content: usize = 0, holes: usize = 0, sources: usize = 0, rows: usize = 0, sums: usize = 0;
 let gain: f64 = 0;
 
 // What is summed: how often a step is known, its size across, its size down.
@@ -21,6 +21,8 @@ export function beginFrame(width: i32, height: i32, radius: i32, featureGain: f6
   colours = claim(ring * w * 8);
   luma = claim(2 * w * 4);
   content = claim(2 * w);
+  holes = claim(w);
+  sources = claim(w);
   rows = claim(VALUES * ring * w * 4);
   sums = claim(VALUES * w * 8);
   if (sums == 0) return false;
@@ -30,8 +32,16 @@ export function beginFrame(width: i32, height: i32, radius: i32, featureGain: f6
 
 /** Where the next row's pixels go, 4 f32 each. */
 export function inputRow(): usize { return input; }
-/** Where it goes whether they are known, u8 each. */
-export function contentRow(): usize { return roles; }
+/** Where their roles go, u8 each: see core/methods/fill/frame.ts. */
+export function roleRow(): usize { return roles; }
+/** Which pixels of row y, the last one taken or the one before, are known, u8 each. */
+export function knownRow(y: i32): usize { return content + <usize>((y & 1) * w); }
+/** Which pixels of the last row taken are to be filled, u8 each. */
+export function holeRow(): usize { return holes; }
+/** Which pixels of the last row taken may be drawn from, u8 each. */
+export function sourceRow(): usize { return sources; }
+
+const CONTEXT: u8 = 1, SOURCE: u8 = 2, TARGET: u8 = 3;
 
 /** Takes row y, and sums the steps of the row above it, now that both its sides are there. */
 export function takeRow(y: i32): void {
@@ -47,7 +57,12 @@ export function takeRow(y: i32): void {
     const red = <f64>f32x4.extract_lane(v, 0), green = <f64>f32x4.extract_lane(v, 1), blue = <f64>f32x4.extract_lane(v, 2);
     store<f32>(lumaRow + (<usize>x << 2), <f32>(76.245 * red + 149.685 * green + 29.07 * blue));
   }
-  memory.copy(contentOut, roles, w);
+  for (let x: usize = 0; x < <usize>w; x++) {
+    const role = load<u8>(roles + x);
+    store<u8>(contentOut + x, role == CONTEXT || role == SOURCE ? 1 : 0);
+    store<u8>(holes + x, role == TARGET ? 1 : 0);
+    store<u8>(sources + x, role == SOURCE ? 1 : 0);
+  }
   if (y > 0) sumSteps(y - 1, y);
 }
 
@@ -124,7 +139,7 @@ export function finishRow(y: i32): usize {
   return out;
 }
 
-let fineW: i32 = 0, fine: usize = 0, seen: usize = 0, coarse: usize = 0, coarseKnown: usize = 0;
+let fineW: i32 = 0, fine: usize = 0, seen: usize = 0, masks: usize = 0, coarse: usize = 0, coarseKnown: usize = 0, coarseHole: usize = 0, coarseSource: usize = 0;
 
 /** Begins a halving. @returns false when memory is short */
 export function beginHalving(width: i32): bool {
@@ -134,7 +149,10 @@ export function beginHalving(width: i32): bool {
   seen = claim(4 * (width + 2));
   coarse = claim((width >> 1) * 8);
   coarseKnown = claim(width >> 1);
-  if (coarseKnown == 0) return false;
+  coarseHole = claim(width >> 1);
+  coarseSource = claim(width >> 1);
+  masks = claim(4 * width);
+  if (masks == 0) return false;
   memory.fill(fine, 0, <usize>(4 * (width + 2)) << 3);
   memory.fill(seen, 0, <usize>(4 * (width + 2)));
   return true;
@@ -144,6 +162,11 @@ export function beginHalving(width: i32): bool {
 export function fineRow(k: i32): usize { return fine + (<usize>(k * (fineW + 2) + 1) << 3); }
 /** Where it goes which of its pixels are known, u8 each. */
 export function seenRow(k: i32): usize { return seen + <usize>(k * (fineW + 2) + 1); }
+
+/** Where it goes which pixels of the two inner rows, 0 and 1, are to be filled, u8 each. */
+export function innerHoleRow(k: i32): usize { return masks + <usize>(k * fineW); }
+/** Where it goes which of them may be drawn from, u8 each. */
+export function innerSourceRow(k: i32): usize { return masks + <usize>((2 + k) * fineW); }
 
 /** The mean of what is known in four rows, by 1-3-3-1 in both directions. @returns 8 bytes a pixel */
 export function halveRows(): usize {
@@ -174,8 +197,20 @@ export function halveRows(): usize {
     store<u8>(to, <u8>((2 * i16x8.extract_lane_u(sum, 3) + total) / (2 * total)), 3);
     store<u8>(to, <u8>((2 * i16x8.extract_lane_u(sum, 4) + total) / (2 * total)), 4);
   }
+  for (let x = 0; x < fineW >> 1; x++) {
+    const a = masks + <usize>(2 * x), b = a + <usize>fineW;
+    const hole = load<u8>(a) | load<u8>(a, 1) | load<u8>(b) | load<u8>(b, 1);
+    store<u8>(coarseHole + <usize>x, hole);
+    const c = b + <usize>fineW, d = c + <usize>fineW;
+    store<u8>(coarseSource + <usize>x, load<u8>(c) & load<u8>(c, 1) & load<u8>(d) & load<u8>(d, 1));
+    if (hole) store<u8>(coarseKnown + <usize>x, 0);
+  }
   return coarse;
 }
 
-/** Which pixels of the last halved row saw anything known, u8 each. */
+/** Which pixels of the last halved row saw anything known and nothing that is to be filled, u8 each. */
 export function halvedKnown(): usize { return coarseKnown; }
+/** Which of them have anything that is to be filled, u8 each. */
+export function halvedHole(): usize { return coarseHole; }
+/** Which of them may be drawn from altogether, u8 each. */
+export function halvedSource(): usize { return coarseSource; }

@@ -106,6 +106,7 @@ export function score(img: usize, w: i32, targets: usize, n: i32, nnf: usize, co
   }
 }
 
+let changes: i32 = 0;
 let seed: u32 = 1;
 // @ts-ignore: decorator
 @inline function chance(): u32 {
@@ -127,14 +128,17 @@ let seed: u32 = 1;
   if (d < best) {
     store<i32>(cost + at, d);
     store<i32>(nnf + at, q);
+    changes++;
   }
 }
 
 /** One pass of propagation and random search over the targets, forwards or backwards.
- *  @param nnf  source of each target, −1 where the pixel is no target */
-export function pass(img: usize, w: i32, h: i32, targets: usize, n: i32, usable: usize, nnf: usize, cost: usize, r: i32, backwards: bool, window: i32, start: u32): void {
+ *  @param nnf  source of each target, −1 where the pixel is no target
+ *  @returns how often a better source was found */
+export function pass(img: usize, w: i32, h: i32, targets: usize, n: i32, usable: usize, nnf: usize, cost: usize, r: i32, backwards: bool, window: i32, start: u32): i32 {
   const size = w * h;
   seed = start | 1;
+  changes = 0;
   const step = backwards ? 1 : -1;
   for (let k = 0; k < n; k++) {
     const p = load<i32>(targets + (<usize>(backwards ? n - 1 - k : k) << 2));
@@ -167,6 +171,7 @@ export function pass(img: usize, w: i32, h: i32, targets: usize, n: i32, usable:
       attempt(img, w, size, usable, nnf, cost, r, p, y * w + x);
     }
   }
+  return changes;
 }
 
 /** New colours of the hole's pixels: the weighted mean of what the patches over each of them say.

@@ -224,16 +224,16 @@ function adopt(i: i32): void {
 }
 
 // @ts-ignore: decorator
-@inline function colourStep(img: usize, a: i32, b: i32): i32 {
+@inline function colourStep(a: i32, b: i32): i32 {
   // Just past a piece the shifted pixel may lie beyond the frame; any fixed pixel serves there.
-  const pa = img + (<usize>min(lastPixel, max(0, a)) << 3), pb = img + (<usize>min(lastPixel, max(0, b)) << 3);
+  const pa = picture + (<usize>min(lastPixel, max(0, a)) << 3), pb = picture + (<usize>min(lastPixel, max(0, b)) << 3);
   return abs(<i32>load<u8>(pa) - <i32>load<u8>(pb)) + abs(<i32>load<u8>(pa, 1) - <i32>load<u8>(pb, 1)) + abs(<i32>load<u8>(pa, 2) - <i32>load<u8>(pb, 2));
 }
 
 // Texture features of a pixel: sum over both directions.
 // @ts-ignore: decorator
-@inline function texture(img: usize, a: i32): i32 {
-  const p = img + (<usize>min(lastPixel, max(0, a)) << 3);
+@inline function texture(a: i32): i32 {
+  const p = picture + (<usize>min(lastPixel, max(0, a)) << 3);
   return <i32>load<u8>(p, 3) + <i32>load<u8>(p, 4);
 }
 
@@ -242,16 +242,15 @@ const JOIN_GAIN: i32 = 260, PLAIN: i32 = 120;
 // Summed colour difference at both pixels when one side of a link takes shift a and the other shift b, against how much
 // texture there is to hide it in.
 // @ts-ignore: decorator
-@inline function seam(img: usize, p: i32, q: i32, a: i32, b: i32): i32 {
+@inline function seam(p: i32, q: i32, a: i32, b: i32): i32 {
   if (a == b) return 0;
-  const step = colourStep(img, p + a, p + b) + colourStep(img, q + a, q + b);
-  return step * JOIN_GAIN / (PLAIN + texture(img, p + a) + texture(img, p + b) + texture(img, q + a) + texture(img, q + b));
+  const step = colourStep(p + a, p + b) + colourStep(q + a, q + b);
+  return step * JOIN_GAIN / (PLAIN + texture(p + a) + texture(p + b) + texture(q + a) + texture(q + b));
 }
 
 /** One α-expansion sweep over the labels. The graph of a label is the box that holds all nodes which may take it, and their
  *  neighbours.
  *
- *  @param img      frame picture, 8 bytes a pixel
  *  @param frame    index in the frame of each node, −1 where the node is no part of the problem
  *  @param label    i32 a node, changed in place
  *  @param shifts   i32 a label: frame index distance
@@ -261,9 +260,9 @@ const JOIN_GAIN: i32 = 260, PLAIN: i32 = 120;
  *  @param count    number of labels
  *  @param usedOnly  leaves out labels that no node has
  *  @returns nodes that changed */
-export function expand(img: usize, framePixels: i32, w: i32, h: i32, frame: usize, label: usize, shifts: usize, tables: usize, costs: usize, count: i32, usedOnly: bool): i32 {
+export function expand(w: i32, h: i32, frame: usize, label: usize, shifts: usize, tables: usize, costs: usize, count: i32, usedOnly: bool): i32 {
   let changed = 0;
-  lastPixel = framePixels - 1;
+  lastPixel = fw * fh - 1;
   const n = w * h;
   nodes = frame; labels = label; shiftOf = shifts; costTables = tables; allCosts = costs;
   for (alpha = 0; alpha < count; alpha++) {
@@ -295,8 +294,8 @@ export function expand(img: usize, framePixels: i32, w: i32, h: i32, frame: usiz
       for (let x = left; x < right; x++) {
         const i = y * w + x, node = (y - top) * gw + x - left;
         if (load<i32>(frame + (<usize>i << 2)) < 0) continue;
-        if (x + 1 < right) link(img, i, i + 1, node, node + 1, 1);
-        if (y + 1 < bottom) link(img, i, i + w, node, node + gw, 3);
+        if (x + 1 < right) link(i, i + 1, node, node + 1, 1);
+        if (y + 1 < bottom) link(i, i + w, node, node + gw, 3);
       }
     maxFlow();
     for (let y = top; y < bottom; y++)
@@ -339,99 +338,258 @@ let alpha: i32 = 0, shiftA: i32 = 0;
 }
 
 // Nodes i and j of the box are a and b of the graph.
-function link(img: usize, i: i32, j: i32, a: i32, b: i32, d: i32): void {
+function link(i: i32, j: i32, a: i32, b: i32, d: i32): void {
   const f = load<i32>(nodes + (<usize>i << 2)), g = load<i32>(nodes + (<usize>j << 2));
   if (g < 0) return;
   const freeI = load<u8>(free + <usize>a), freeJ = load<u8>(free + <usize>b);
   if (!freeI && !freeJ) return;
   const si = load<i32>(shiftOf + (<usize>load<i32>(labels + (<usize>i << 2)) << 2)), sj = load<i32>(shiftOf + (<usize>load<i32>(labels + (<usize>j << 2)) << 2));
-  const stay = seam(img, f, g, si, sj);
+  const stay = seam(f, g, si, sj);
   if (freeI && freeJ) {
-    const onlyJ = seam(img, f, g, si, shiftA), onlyI = seam(img, f, g, shiftA, sj);
+    const onlyJ = seam(f, g, si, shiftA), onlyI = seam(f, g, shiftA, sj);
     addTerminal(a, onlyI - stay);
     addTerminal(b, -onlyI);
     store<i32>(capAt(a, d), max(0, onlyJ + onlyI - stay));
-  } else if (freeI) addTerminal(a, seam(img, f, g, shiftA, sj) - stay);
-  else addTerminal(b, seam(img, f, g, si, shiftA) - stay);
+  } else if (freeI) addTerminal(a, seam(f, g, shiftA, sj) - stay);
+  else addTerminal(b, seam(f, g, si, shiftA) - stay);
 }
 
-// Box sums over 7×7 of one value a pixel: rows, then columns, in place of `box` (w×h i32).
-function boxSums(values: usize, rows: usize, box: usize, w: i32, h: i32): void {
-  const ww = w + 6, hh = h + 6;
-  for (let y = 0; y < hh; y++) {
-    let sum = 0;
-    const from = values + (<usize>(y * ww) << 2);
-    for (let x = 0; x < 6; x++) sum += load<i32>(from + (<usize>x << 2));
-    for (let x = 0; x < w; x++) {
-      sum += load<i32>(from + (<usize>(x + 6) << 2));
-      store<i32>(rows + (<usize>(y * w + x) << 2), sum);
-      sum -= load<i32>(from + (<usize>x << 2));
-    }
+// What a pixel may be taken from, as core/methods/fill/frame.ts has it.
+let fw: i32 = 0, fh: i32 = 0;
+let picture: usize = 0, known: usize = 0, source: usize = 0;
+let ruleIndex: usize = 0, homeX: usize = 0, homeY: usize = 0, ruleTable: usize = 0;
+
+/** The frame that the labels' pixels lie in.
+ *  @param img         8 bytes a pixel
+ *  @param isKnown     u8 a pixel
+ *  @param isSource    u8 a pixel
+ *  @param rules       u8 a pixel, 0 = free, else the rule's number; or 0 when there are none
+ *  @param x, y        f32 a pixel, or 0: where its content lies
+ *  @param table       f64 normal x, normal y and slack of each rule */
+export function setFrame(img: usize, w: i32, h: i32, isKnown: usize, isSource: usize, rules: usize, x: usize, y: usize, table: usize): void {
+  picture = img; fw = w; fh = h; known = isKnown; source = isSource;
+  ruleIndex = rules; homeX = x; homeY = y; ruleTable = table;
+}
+
+function mayTake(p: i32, px: i32, dx: i32, dy: i32): bool {
+  const x = px + dx, q = p + dy * fw + dx;
+  if (x < 0 || x >= fw || q < 0 || q >= fw * fh || load<u8>(source + <usize>q) != 1) return false;
+  const rule = ruleIndex ? <i32>load<u8>(ruleIndex + <usize>p) : 0;
+  if (rule == 0) return true;
+  let stepX = <f64>dx, stepY = <f64>dy;
+  if (homeX) {
+    stepX = <f64>load<f32>(homeX + (<usize>q << 2)) - <f64>load<f32>(homeX + (<usize>p << 2));
+    stepY = <f64>load<f32>(homeY + (<usize>q << 2)) - <f64>load<f32>(homeY + (<usize>p << 2));
   }
-  for (let x = 0; x < w; x++) {
-    let sum = 0;
-    for (let y = 0; y < 6; y++) sum += load<i32>(rows + (<usize>(y * w + x) << 2));
-    for (let y = 0; y < h; y++) {
-      sum += load<i32>(rows + (<usize>((y + 6) * w + x) << 2));
-      store<i32>(box + (<usize>(y * w + x) << 2), sum);
-      sum -= load<i32>(rows + (<usize>(y * w + x) << 2));
+  const t = ruleTable + <usize>(rule - 1) * 24;
+  return abs<f64>(load<f64>(t) * stepX + load<f64>(t, 8) * stepY) <= load<f64>(t, 16) + 1e-3;
+}
+
+/** The label of each pixel whose source is nearest to the guide in colour, of those that it may take.
+ *  @param pixels  i32 frame index of each
+ *  @param count   of the labels
+ *  @param steps   2 i32 a label: dx, dy
+ *  @param out     i32 a pixel: the label, the first of equals; −1 where there is none */
+export function nearestLabels(guide: usize, pixels: usize, n: i32, steps: usize, count: i32, out: usize): void {
+  for (let k = 0; k < n; k++) {
+    const p = load<i32>(pixels + (<usize>k << 2));
+    const px = p % fw;
+    const g = guide + (<usize>p << 3);
+    const red = <i32>load<u8>(g), green = <i32>load<u8>(g, 1), blue = <i32>load<u8>(g, 2);
+    let best = -1, least = i32.MAX_VALUE;
+    for (let l = 0; l < count; l++) {
+      const dx = load<i32>(steps + (<usize>l << 3)), dy = load<i32>(steps + (<usize>l << 3), 4);
+      if (!mayTake(p, px, dx, dy)) continue;
+      const s = picture + (<usize>(p + dy * fw + dx) << 3);
+      const r = <i32>load<u8>(s) - red, e = <i32>load<u8>(s, 1) - green, b = <i32>load<u8>(s, 2) - blue;
+      const d = r * r + e * e + b * b;
+      if (d < least) { least = d; best = l; }
     }
+    store<i32>(out + (<usize>k << 2), best);
   }
+}
+
+/** What each label costs each node before a guide has its say: {@link rimJump}, or what forbids it.
+ *  @param x0, y0  where the box of the nodes lies in the frame
+ *  @param steps   2 i32 a label: dx, dy
+ *  @param reach   a node may take what nodes so many columns and rows away have; negative: any label
+ *  @param open    u8 a node: scratch
+ *  The others as {@link expand} takes them; costs are filled in. */
+export function price(x0: i32, y0: i32, w: i32, h: i32, frame: usize, label: usize, steps: usize, tables: usize, costs: usize, count: i32, reach: i32, open: usize): void {
+  nodes = frame; labels = label; costTables = tables; allCosts = costs;
+  for (let l = 0; l < count; l++) {
+    const table = tableOf(l);
+    const left = load<i32>(table), top = load<i32>(table, 4), right = load<i32>(table, 8), bottom = load<i32>(table, 12);
+    if (right <= left) continue;
+    const dx = load<i32>(steps + (<usize>l << 3)), dy = load<i32>(steps + (<usize>l << 3), 4);
+    if (reach >= 0) openNear(l, left, top, right, bottom, w, reach, open);
+    let to = costs + (<usize>load<i32>(table, 16) << 2);
+    for (let y = top; y < bottom; y++)
+      for (let x = left; x < right; x++, to += 4) {
+        const i = y * w + x;
+        const f = load<i32>(frame + (<usize>i << 2));
+        const isOpen = f >= 0 && (reach < 0 || load<u8>(open + <usize>i)) && mayTake(f, x0 + x, dx, dy);
+        store<i32>(to, isOpen ? rimJump(x0 + x, y0 + y, dx, dy) : FORBIDDEN);
+      }
+  }
+}
+
+// Marks the nodes of a box that lie near ones which have a label; run by run.
+function openNear(l: i32, left: i32, top: i32, right: i32, bottom: i32, w: i32, reach: i32, open: usize): void {
+  for (let y = top; y < bottom; y++) memory.fill(open + <usize>(y * w + left), 0, right - left);
+  for (let y = top; y < bottom; y++)
+    for (let x = left; x < right; x++) {
+      if (!has(l, y * w + x)) continue;
+      const from = max(left, x - reach);
+      while (x + 1 < right && has(l, y * w + x + 1)) x++;
+      const to = min(right, x + reach + 1);
+      for (let v = max(top, y - reach); v <= min(bottom - 1, y + reach); v++) memory.fill(open + <usize>(v * w + from), 1, to - from);
+    }
 }
 
 // @ts-ignore: decorator
-@inline function pixelOf(frameW: i32, frameH: i32, x: i32, y: i32): usize {
-  return <usize>(min(frameH - 1, max(0, y)) * frameW + min(frameW - 1, max(0, x))) << 3;
+@inline function has(l: i32, i: i32): bool { return load<i32>(labels + (<usize>i << 2)) == l && load<i32>(nodes + (<usize>i << 2)) >= 0; }
+
+// @ts-ignore: decorator
+@inline function isInside(x: i32, y: i32): bool { return x >= 0 && y >= 0 && x < fw && y < fh; }
+
+// @ts-ignore: decorator
+@inline function isKnownAt(x: i32, y: i32): bool { return isInside(x, y) && load<u8>(known + <usize>(y * fw + x)) != 0; }
+
+// @ts-ignore: decorator
+@inline function at(x: i32, y: i32): usize { return picture + (<usize>(y * fw + x) << 3); }
+
+/** Difference, at the known neighbours of a pixel, between what is there and what its shift would put there: in colour,
+ *  and in the step from one known pixel further out. */
+function rimJump(x: i32, y: i32, dx: i32, dy: i32): i32 {
+  let sum = 0;
+  for (let d = 0; d < 4; d++) {
+    const ux = d == 0 ? -1 : d == 1 ? 1 : 0, uy = d == 2 ? -1 : d == 3 ? 1 : 0;
+    const nx = x + ux, ny = y + uy;
+    if (!isKnownAt(nx, ny) || !isInside(nx + dx, ny + dy)) continue;
+    const a = at(nx, ny), b = at(nx + dx, ny + dy);
+    for (let c: usize = 0; c < 3; c++) sum += abs(<i32>load<u8>(a + c) - <i32>load<u8>(b + c));
+    const ox = nx + ux, oy = ny + uy;
+    if (!isKnownAt(ox, oy) || !isInside(ox + dx, oy + dy)) continue;
+    const further = at(ox, oy), beyond = at(ox + dx, oy + dy);
+    for (let c: usize = 0; c < 3; c++)
+      sum += abs(<i32>load<u8>(a + c) - <i32>load<u8>(b + c) - <i32>load<u8>(further + c) + <i32>load<u8>(beyond + c));
+  }
+  return sum;
 }
 
-// Box sums of a picture's channel 0…4, or of the sum of its squared colours (5), or of colours times another's (6).
-function sumsOf(a: usize, b: usize, frameW: i32, frameH: i32, x0: i32, y0: i32, w: i32, h: i32, dx: i32, dy: i32, what: i32, scratch: usize, out: usize): void {
-  const ww = w + 6, hh = h + 6;
-  for (let y = 0; y < hh; y++)
-    for (let x = 0; x < ww; x++) {
-      const gx = min(frameW - 1, max(0, x0 + x - 3)), gy = min(frameH - 1, max(0, y0 + y - 3));
-      const p = a + pixelOf(frameW, frameH, gx + dx, gy + dy);
-      let v: i32;
-      if (what < 5) v = load<u8>(p + <usize>what);
-      else {
-        const q = what == 5 ? p : b + pixelOf(frameW, frameH, gx, gy);
-        v = <i32>load<u8>(p) * load<u8>(q) + <i32>load<u8>(p, 1) * load<u8>(q, 1) + <i32>load<u8>(p, 2) * load<u8>(q, 2);
-      }
-      store<i32>(scratch + (<usize>(y * ww + x) << 2), v);
+/** Leaves each node the labels that cost it least, and the one that it has. Every label's box is all nodes.
+ *  @param least  i32: scratch of `most` */
+export function keepCheapest(n: i32, label: usize, costs: usize, count: i32, most: i32, least: usize): void {
+  const last = least + (<usize>(most - 1) << 2);
+  const plane = <usize>n << 2;
+  for (let i = 0; i < n; i++) {
+    for (let k = 0; k < most; k++) store<i32>(least + (<usize>k << 2), FORBIDDEN);
+    let from = costs + (<usize>i << 2);
+    for (let l = 0; l < count; l++, from += plane) {
+      const v = load<i32>(from);
+      if (v >= load<i32>(last)) continue;
+      let to = last;
+      for (; to > least && load<i32>(to - 4) > v; to -= 4) store<i32>(to, load<i32>(to - 4));
+      store<i32>(to, v);
     }
-  boxSums(scratch, scratch + (<usize>(ww * hh) << 2), out, w, h);
+    const limit = load<i32>(last), own = load<i32>(label + (<usize>i << 2));
+    from = costs + (<usize>i << 2);
+    for (let l = 0; l < count; l++, from += plane) if (load<i32>(from) > limit && l != own) store<i32>(from, FORBIDDEN);
+  }
 }
 
-/** Sums of the guide over 7×7 windows, for {@link addGuideCost}. `out` holds 6·w·h i32, `scratch` 2·(w+6)·(h+6). */
-export function sumGuide(guide: usize, frameW: i32, frameH: i32, x0: i32, y0: i32, w: i32, h: i32, out: usize, scratch: usize): void {
-  for (let c = 0; c < 6; c++) sumsOf(guide, guide, frameW, frameH, x0, y0, w, h, 0, 0, c, scratch, out + (<usize>(c * w * h) << 2));
+// Sums over 7×7 windows hold 8 i32 a pixel: channels 0 to 4, squared colours, colours times the guide's, and nothing.
+const SUMS: usize = 32;
+
+// @ts-ignore: decorator
+@inline function clamped(v: i32, end: i32): i32 { return min(end - 1, max(0, v)); }
+
+/** The seven values at each pixel of a row of the picture `a` at a shift, summed over seven columns.
+ *  @param y       row of the frame, within it
+ *  @param values  scratch of w + 6 pixels
+ *  @param out     w pixels */
+function sumAcross(a: usize, guide: usize, x0: i32, y: i32, w: i32, dx: i32, dy: i32, values: usize, out: usize): void {
+  const row = a + (<usize>(clamped(y + dy, fh) * fw) << 3), own = guide + (<usize>(y * fw) << 3);
+  const colours = i64x2(0xffffffffffff, 0);
+  for (let x = 0; x < w + 6; x++) {
+    const gx = clamped(x0 + x - 3, fw);
+    const v = i16x8.extend_low_i8x16_u(v128.load64_zero(row + (<usize>clamped(gx + dx, fw) << 3)));
+    const g = i16x8.extend_low_i8x16_u(v128.load64_zero(own + (<usize>gx << 3)));
+    const rgb = v128.and(v, colours);
+    const squares = i32x4.dot_i16x8_s(rgb, rgb), products = i32x4.dot_i16x8_s(rgb, g);
+    const to = values + <usize>x * SUMS;
+    v128.store(to, i32x4.extend_low_i16x8_u(v));
+    store<i32>(to, i16x8.extract_lane_u(v, 4), 16);
+    store<i32>(to, i32x4.extract_lane(squares, 0) + i32x4.extract_lane(squares, 1), 20);
+    store<i32>(to, i32x4.extract_lane(products, 0) + i32x4.extract_lane(products, 1), 24);
+    store<i32>(to, 0, 28);
+  }
+  let lo = i32x4.splat(0), hi = i32x4.splat(0);
+  for (let x = 0; x < w + 6; x++) {
+    const from = values + <usize>x * SUMS;
+    lo = i32x4.add(lo, v128.load(from));
+    hi = i32x4.add(hi, v128.load(from, 16));
+    if (x < 6) continue;
+    const to = out + <usize>(x - 6) * SUMS;
+    v128.store(to, lo);
+    v128.store(to, hi, 16);
+    lo = i32x4.sub(lo, v128.load(from - 6 * SUMS));
+    hi = i32x4.sub(hi, v128.load(from - 6 * SUMS, 16));
+  }
+}
+
+/** Bytes of scratch that {@link sumGuide} and {@link addGuideCost} work in, for a box so wide. */
+export function guideScratch(w: i32): i32 { return 9 * (w + 6) * <i32>SUMS; }
+
+// Goes on to row y of a box, counted from three above it: from y = 6 on, the sums over the windows of row y − 6 are returned.
+// Scratch holds the last seven rows, the columns' sums and a row of values.
+function advance(a: usize, guide: usize, x0: i32, y0: i32, y: i32, w: i32, dx: i32, dy: i32, scratch: usize): usize {
+  const row = <usize>(w + 6) * SUMS;
+  const sums = scratch + 7 * row, own = scratch + <usize>(y % 7) * row;
+  const bytes = <usize>w * SUMS;
+  if (y == 0) memory.fill(sums, 0, bytes);
+  if (y > 6) for (let k: usize = 0; k < bytes; k += 16) v128.store(sums + k, i32x4.sub(v128.load(sums + k), v128.load(own + k)));
+  sumAcross(a, guide, x0, clamped(y0 + y - 3, fh), w, dx, dy, sums + row, own);
+  for (let k: usize = 0; k < bytes; k += 16) v128.store(sums + k, i32x4.add(v128.load(sums + k), v128.load(own + k)));
+  return sums;
+}
+
+/** Sums of the guide over the 7×7 windows of a box, for {@link addGuideCost}. `out` holds 8 i32 a node. */
+export function sumGuide(guide: usize, x0: i32, y0: i32, w: i32, h: i32, scratch: usize, out: usize): void {
+  for (let y = 0; y < h + 6; y++) {
+    const sums = advance(guide, guide, x0, y0, y, w, 0, 0, scratch);
+    if (y >= 6) memory.copy(out + <usize>((y - 6) * w) * SUMS, sums, <usize>w * SUMS);
+  }
 }
 
 /** How unlike the guide the picture is at one label's shift, over 7×7 windows: means of colour and texture compared as
  *  they are, the pattern by correlation, so that a guide blurred by votes does not speak for soft sources.
- *  Adds to `out` (i32 a node). `sums` is what {@link sumGuide} gave; `work` holds 7·w·h i32. */
-export function addGuideCost(img: usize, guide: usize, sums: usize, frameW: i32, frameH: i32, x0: i32, y0: i32, w: i32, h: i32, dx: i32, dy: i32, out: usize, scratch: usize, work: usize, featureWeight: f32): void {
-  const n = <usize>(w * h) << 2;
-  for (let c = 0; c < 7; c++) sumsOf(img, guide, frameW, frameH, x0, y0, w, h, dx, dy, c, scratch, work + <usize>c * n);
+ *  Adds to `out` (i32 a node). `sums` is what {@link sumGuide} gave. */
+export function addGuideCost(guide: usize, sums: usize, x0: i32, y0: i32, w: i32, h: i32, dx: i32, dy: i32, out: usize, scratch: usize, featureWeight: f32): void {
   const by: f32 = 1.0 / 49.0;
-  for (let i = 0; i < w * h; i++) {
-    const at = <usize>i << 2;
-    if (load<i32>(out + at) >= FORBIDDEN) continue;
-    let means: f32 = 0, ga: f32 = 0, sa: f32 = 0, gs: f32 = 0;
-    for (let c = 0; c < 3; c++) {
-      const g = <f32>load<i32>(sums + <usize>c * n + at) * by, s = <f32>load<i32>(work + <usize>c * n + at) * by;
-      means += (g - s) * (g - s);
-      ga += g * g; sa += s * s; gs += g * s;
+  for (let row = 0; row < h + 6; row++) {
+    let there = advance(picture, guide, x0, y0, row, w, dx, dy, scratch);
+    if (row < 6) continue;
+    let here = sums + <usize>((row - 6) * w) * SUMS, to = out + (<usize>((row - 6) * w) << 2);
+    for (let x = 0; x < w; x++, there += SUMS, here += SUMS, to += 4) {
+      if (load<i32>(to) >= FORBIDDEN) continue;
+      let means: f32 = 0, ga: f32 = 0, sa: f32 = 0, gs: f32 = 0;
+      for (let c: usize = 0; c < 12; c += 4) {
+        const g = <f32>load<i32>(here + c) * by, s = <f32>load<i32>(there + c) * by;
+        means += (g - s) * (g - s);
+        ga += g * g; sa += s * s; gs += g * s;
+      }
+      let features: f32 = 0;
+      for (let c: usize = 12; c < 20; c += 4) {
+        const d = <f32>(load<i32>(here + c) - load<i32>(there + c)) * by;
+        features += d * d;
+      }
+      const vg = max<f32>(0, <f32>load<i32>(here, 20) * by - ga), vs = max<f32>(0, <f32>load<i32>(there, 20) * by - sa);
+      const cov = <f32>load<i32>(there, 24) * by - gs;
+      const like = cov / (sqrt<f32>(vg * vs) + <f32>4.0);
+      const pattern: f32 = vg * <f32>2.0 * (<f32>1.0 - max<f32>(-1, min<f32>(1, like)));
+      store<i32>(to, load<i32>(to) + <i32>(<f32>0.5 * sqrt<f32>(means + pattern + featureWeight * features)));
     }
-    let features: f32 = 0;
-    for (let c = 3; c < 5; c++) {
-      const d = <f32>(load<i32>(sums + <usize>c * n + at) - load<i32>(work + <usize>c * n + at)) * by;
-      features += d * d;
-    }
-    const vg = max<f32>(0, <f32>load<i32>(sums + 5 * n + at) * by - ga), vs = max<f32>(0, <f32>load<i32>(work + 5 * n + at) * by - sa);
-    const cov = <f32>load<i32>(work + 6 * n + at) * by - gs;
-    const like = cov / (sqrt<f32>(vg * vs) + <f32>4.0);
-    const pattern: f32 = vg * <f32>2.0 * (<f32>1.0 - max<f32>(-1, min<f32>(1, like)));
-    store<i32>(out + at, load<i32>(out + at) + <i32>(<f32>0.5 * sqrt<f32>(means + pattern + featureWeight * features)));
   }
 }

@@ -1,5 +1,5 @@
 import { barsWasm, instantiateKernel } from '../../kernels';
-import { select } from './select';
+import { select } from '../../statistics';
 
 const blockSide = 64;
 /** Lightness that no client sees, whatever the noise. */

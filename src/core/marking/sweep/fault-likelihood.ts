@@ -1,5 +1,5 @@
+import { select } from '../../statistics';
 import net from './fault-net.json';
-import { select } from './select';
 
 /** Lightness of a part of the photo, its sign turned round when dark things are looked for, and how steep it is. */
 export interface Relief {

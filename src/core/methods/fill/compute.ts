@@ -151,7 +151,7 @@ function fillPiece(
   const part = render(plan, k, image, roles, atlas, map, field);
   const filled = new Uint8Array(box.w * box.h);
   for (let i = 0; i < filled.length; i++) if (!Number.isNaN(part.origin[2 * i])) filled[i] = 1;
-  matchDetail(image, sourcesOf(roles), part.image, filled);
+  matchDetail(image, roles, part.image, filled);
   onProgress('blending', 1);
   return part;
 }
@@ -194,11 +194,12 @@ function rolesOf(plan: PiecePlan, k: number, window: FillWindow): Uint8Array {
         roles[i] = role.target;
       } else if (owner > k) pending.push(i);
     }
-  for (let i = 0; i < roles.length; i++) {
-    if (!window.pending?.[i] || toFill[i]) continue;
-    roles[i] = role.context;
-    pending.push(i);
-  }
+  if (window.pending)
+    for (let i = 0; i < roles.length; i++) {
+      if (!window.pending[i] || toFill[i]) continue;
+      roles[i] = role.context;
+      pending.push(i);
+    }
   if (pending.length === 0) return roles;
   const near = squaredDistance(own, rect.w, rect.h);
   const far: number[] = [];

@@ -27,6 +27,7 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
   const kind = new Uint8Array(box.w * box.h);
   const source = new Float32Array(box.w * box.h * 4);
   const values = new Float32Array(box.w * box.h * 4);
+  const { data } = image;
   const isKnown = (i: number) => roles[i] === role.context || roles[i] === role.source;
   const known = (x: number, y: number) => x >= 0 && y >= 0 && x < w && y < h && isKnown(y * w + x);
   for (let y = box.y; y < box.y + box.h; y++)
@@ -43,11 +44,27 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
         const q = qy * w + qx;
         const inside = roles[q] === role.target;
         if (roles[q] === role.void || (inside && map.label[q] === map.label[p])) continue;
+        const atQ = 4 * (q + a.dy * w + a.dx);
+        const goesOn = known(qx + a.dx, qy + a.dy);
+        if (!inside) {
+          // What the piece would have there, less what is there.
+          if (goesOn) for (let c = 0; c < 3; c++) take(source, 4 * k + c, data[atQ + c] - data[4 * q + c]);
+          continue;
+        }
+        const b = map.shifts[map.label[q]];
+        const comesFrom = known(x + b.dx, y + b.dy);
+        if (!goesOn && !comesFrom) continue;
+        const [ownP, ownQ, atP] = [
+          4 * (p + a.dy * w + a.dx),
+          4 * (q + b.dy * w + b.dx),
+          4 * (p + b.dy * w + b.dx),
+        ];
         for (let c = 0; c < 3; c++) {
-          const jump = inside
-            ? joinJump(image, known, x, y, qx, qy, a, map.shifts[map.label[q]], c)
-            : rimJump(image, known, qx, qy, a, c);
-          source[4 * k + c] -= Math.max(-mostJump, Math.min(mostJump, jump));
+          let sum = 0;
+          if (goesOn) sum += data[atQ + c] - data[ownP + c];
+          if (comesFrom) sum += data[ownQ + c] - data[atP + c];
+          const wanted = goesOn && comesFrom ? sum / 2 : sum;
+          take(source, 4 * k + c, wanted - (data[ownQ + c] - data[ownP + c]));
         }
       }
     }
@@ -63,42 +80,7 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
   return field;
 }
 
-type Known = (x: number, y: number) => boolean;
-interface Step {
-  readonly dx: number;
-  readonly dy: number;
-}
-
-function joinJump(
-  image: FloatImage,
-  known: Known,
-  px: number,
-  py: number,
-  qx: number,
-  qy: number,
-  a: Step,
-  b: Step,
-  c: number,
-): number {
-  const { w } = image.rect;
-  const at = (x: number, y: number) => image.data[4 * (y * w + x) + c];
-  const atP = at(px + a.dx, py + a.dy);
-  const atQ = at(qx + b.dx, qy + b.dy);
-  let sum = 0;
-  let count = 0;
-  if (known(qx + a.dx, qy + a.dy)) {
-    sum += at(qx + a.dx, qy + a.dy) - atP;
-    count++;
-  }
-  if (known(px + b.dx, py + b.dy)) {
-    sum += atQ - at(px + b.dx, py + b.dy);
-    count++;
-  }
-  return count > 0 ? sum / count - (atQ - atP) : 0;
-}
-
-function rimJump(image: FloatImage, known: Known, qx: number, qy: number, a: Step, c: number): number {
-  if (!known(qx + a.dx, qy + a.dy)) return 0;
-  const { w } = image.rect;
-  return image.data[4 * ((qy + a.dy) * w + qx + a.dx) + c] - image.data[4 * (qy * w + qx) + c];
+/** Takes a jump, as far as it is a tone step, off what a pixel's field has to make up for. */
+function take(source: Float32Array, at: number, jump: number): void {
+  source[at] -= Math.max(-mostJump, Math.min(mostJump, jump));
 }

@@ -40,16 +40,19 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
   const { w, h } = image.rect;
   const { data } = image;
   const weightsOf = kriging(covariances(image, roles));
-  const known = new Uint8Array(w * h);
+  const isKnown = (q: number) => roles[q] === role.context || roles[q] === role.source;
+  /** What is known or done; told only where pixels that are to be filled may ask. */
+  const finished = new Uint8Array(w * h);
   const pixels = new Map<number, number[]>();
-  for (let p = 0; p < w * h; p++)
-    if (roles[p] === role.context || roles[p] === role.source) known[p] = 1;
-    else if (roles[p] === role.target) {
-      const list = pixels.get(map.label[p]);
-      if (list) list.push(p);
-      else pixels.set(map.label[p], [p]);
-    }
-  const finished = known.slice();
+  const box = intersect(grow(boxOfTargets(roles, w), 2), { x: 0, y: 0, w, h });
+  for (let y = box.y; y < box.y + box.h; y++)
+    for (let p = y * w + box.x; p < y * w + box.x + box.w; p++)
+      if (isKnown(p)) finished[p] = 1;
+      else if (roles[p] === role.target) {
+        const list = pixels.get(map.label[p]);
+        if (list) list.push(p);
+        else pixels.set(map.label[p], [p]);
+      }
   const carried = new Float32Array(w * h * 4);
   /** 1 where `carried` is known for the piece in hand. */
   const reached = new Uint8Array(w * h);
@@ -75,7 +78,7 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
         else if (finished[q]) {
           const sx = nx + dx;
           const sy = ny + dy;
-          if (sx >= 0 && sy >= 0 && sx < w && sy < h && known[q + shift]) pattern |= 1 << k;
+          if (sx >= 0 && sy >= 0 && sx < w && sy < h && isKnown(q + shift)) pattern |= 1 << k;
         }
       }
       return pattern;
@@ -99,7 +102,7 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
           continue;
         }
         // What is there, corrected, less what the piece would have there, corrected as at its own pixel.
-        const there = known[q] ? at : 4 * (q + shiftSteps[map.label[q]]);
+        const there = isKnown(q) ? at : 4 * (q + shiftSteps[map.label[q]]);
         const continued = 4 * (q + shift);
         red += weight * clipped(data[there] + field[at] - data[continued] - field[own]);
         green += weight * clipped(data[there + 1] + field[at + 1] - data[continued + 1] - field[own + 1]);

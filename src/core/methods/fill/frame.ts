@@ -1,4 +1,4 @@
-import { squaredDistance } from '../../area';
+import { farAway, squaredDistance } from '../../area';
 import { InputError } from '../../errors';
 import { grow, intersect, type Rect } from '../../raster';
 
@@ -92,7 +92,8 @@ export function nearestSource(frame: Frame, p: number): number {
 export const usableCentres = ({ source, w, h }: Frame, radius: number): Uint8Array =>
   wholePatches(source, w, h, radius, 1);
 
-export const hasSources = (frame: Frame, radius: number): boolean => usableCentres(frame, radius).includes(1);
+export const hasSources = ({ source, w, h }: Frame, radius: number): boolean =>
+  findWholePatches(source, w, h, radius, 1, null);
 
 /** Pixels whose patch lies in the frame and touches the hole, row by row. */
 export function targetCentres({ hole, w, h }: Frame, radius: number): Int32Array {
@@ -112,18 +113,35 @@ export function wholePatches(
   wanted: 0 | 1,
 ): Uint8Array {
   const out = new Uint8Array(w * h);
+  findWholePatches(mask, w, h, radius, wanted, out);
+  return out;
+}
+
+/** @param out  marked at each centre; null: the first one found is enough. @returns whether there is any */
+function findWholePatches(
+  mask: Uint8Array,
+  w: number,
+  h: number,
+  radius: number,
+  wanted: 0 | 1,
+  out: Uint8Array | null,
+): boolean {
   const side = 2 * radius + 1;
   /** How many pixels up from here have the value. */
   const column = new Int32Array(w);
+  let any = false;
   for (let y = 0; y < h; y++) {
     let run = 0;
     for (let x = 0, i = y * w; x < w; x++, i++) {
       column[x] = mask[i] === wanted ? column[x] + 1 : 0;
       run = column[x] >= side ? run + 1 : 0;
-      if (run >= side) out[i - radius * w - radius] = 1;
+      if (run < side) continue;
+      if (!out) return true;
+      out[i - radius * w - radius] = 1;
+      any = true;
     }
   }
-  return out;
+  return any;
 }
 
 /** Whether a pixel beside p is set. */
@@ -156,6 +174,20 @@ export function squaredDepth({ hole, known, w, h }: Pick<Frame, 'w' | 'h' | 'hol
   return out;
 }
 
+/** Half the thickness of what is to be filled, where it is thickest. */
+export function thicknessOf(roles: Uint8Array, w: number, h: number): number {
+  const box = intersect(grow(boxOfTargets(roles, w), 1), { x: 0, y: 0, w, h });
+  const hole = new Uint8Array(box.w * box.h);
+  const known = new Uint8Array(box.w * box.h);
+  for (let y = 0, i = 0; y < box.h; y++)
+    for (let p = (box.y + y) * w + box.x; i < (y + 1) * box.w; p++, i++)
+      if (roles[p] === role.target) hole[i] = 1;
+      else if (roles[p] !== role.void) known[i] = 1;
+  let most = 1;
+  for (const d of squaredDepth({ hole, known, w: box.w, h: box.h })) if (d > most && d < farAway) most = d;
+  return Math.sqrt(most);
+}
+
 /** The smallest rectangle round all that is to be filled. */
 export const boxOfTargets = (roles: Uint8Array, w: number): Rect => boxOf(roles, w, role.target);
 
@@ -174,7 +206,7 @@ function boxOf(values: Uint8Array, w: number, wanted: number): Rect {
 
 export function indicesOf(mask: Uint8Array): Int32Array {
   let n = 0;
-  for (const v of mask) if (v) n++;
+  for (let i = 0; i < mask.length; i++) if (mask[i]) n++;
   const out = new Int32Array(n);
   n = 0;
   for (let i = 0; i < mask.length; i++) if (mask[i]) out[n++] = i;

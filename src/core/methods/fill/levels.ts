@@ -1,12 +1,15 @@
 import { framesWasm, instantiateKernel } from '../../kernels';
 import type { FloatImage } from '../../raster';
-import { type Frame, type FrameRules, leastSlack, pixelBytes, role } from './frame';
+import { type Frame, type FrameRules, leastSlack, pixelBytes } from './frame';
 
 interface Kernel {
   release(): void;
   beginFrame(w: number, h: number, radius: number, featureGain: number): number;
   inputRow(): number;
-  contentRow(): number;
+  roleRow(): number;
+  knownRow(y: number): number;
+  holeRow(): number;
+  sourceRow(): number;
   takeRow(y: number): void;
   endRows(): void;
   finishRow(y: number): number;
@@ -14,7 +17,11 @@ interface Kernel {
   fineRow(k: number): number;
   seenRow(k: number): number;
   halveRows(): number;
+  innerHoleRow(k: number): number;
+  innerSourceRow(k: number): number;
   halvedKnown(): number;
+  halvedHole(): number;
+  halvedSource(): number;
 }
 
 let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
@@ -34,38 +41,34 @@ export function makeFrame(
 ): Frame {
   const { w, h } = image.rect;
   const img = new Uint8Array(w * h * pixelBytes);
-  const masks = masksOf(roles);
+  const hole = new Uint8Array(w * h);
+  const known = new Uint8Array(w * h);
+  const source = new Uint8Array(w * h);
   kernel ??= instantiateKernel<Kernel>(framesWasm);
   const k = kernel;
   k.release();
   if (!k.beginFrame(w, h, radius, featureGain)) throw new RangeError('The frame kernel ran out of memory.');
-  const input = new Float32Array(k.memory.buffer, k.inputRow(), 4 * w);
-  const content = new Uint8Array(k.memory.buffer, k.contentRow(), w);
+  const memory = k.memory.buffer;
+  const input = new Float32Array(memory, k.inputRow(), 4 * w);
+  const given = new Uint8Array(memory, k.roleRow(), w);
+  const knownRows = [0, 1].map((y) => new Uint8Array(memory, k.knownRow(y), w));
+  const holeRow = new Uint8Array(memory, k.holeRow(), w);
+  const sourceRow = new Uint8Array(memory, k.sourceRow(), w);
   const finish = (y: number) =>
-    img.set(new Uint8Array(k.memory.buffer, k.finishRow(y), w * pixelBytes), y * w * pixelBytes);
+    img.set(new Uint8Array(memory, k.finishRow(y), w * pixelBytes), y * w * pixelBytes);
   for (let y = 0; y < h; y++) {
     input.set(image.data.subarray(4 * y * w, 4 * (y + 1) * w));
-    content.set(masks.known.subarray(y * w, (y + 1) * w));
+    given.set(roles.subarray(y * w, (y + 1) * w));
     k.takeRow(y);
+    known.set(knownRows[y & 1], y * w);
+    hole.set(holeRow, y * w);
+    source.set(sourceRow, y * w);
     // The steps of a row are known once the row below it is in.
     if (y - 1 - radius >= 0) finish(y - 1 - radius);
   }
   k.endRows();
   for (let y = Math.max(0, h - 1 - radius); y < h; y++) finish(y);
-  return { w, h, img, ...masks, rules };
-}
-
-export function masksOf(roles: Uint8Array): Pick<Frame, 'hole' | 'known' | 'source'> {
-  const hole = new Uint8Array(roles.length);
-  const known = new Uint8Array(roles.length);
-  const source = new Uint8Array(roles.length);
-  for (let i = 0; i < roles.length; i++) {
-    const r = roles[i];
-    if (r === role.target) hole[i] = 1;
-    else if (r !== role.void) known[i] = 1;
-    if (r === role.source) source[i] = 1;
-  }
-  return { hole, known, source };
+  return { w, h, img, hole, known, source, rules };
 }
 
 /** The next coarser level: known pixels only, by 1-3-3-1 in both directions. A pixel is hole when any child is, and a
@@ -86,6 +89,15 @@ export function shrink(fine: Frame): Frame {
     pixels: new Uint8Array(memory, k.fineRow(row), fine.w * pixelBytes),
     seen: new Uint8Array(memory, k.seenRow(row), fine.w),
   }));
+  const inner = [0, 1].map((row) => ({
+    hole: new Uint8Array(memory, k.innerHoleRow(row), fine.w),
+    source: new Uint8Array(memory, k.innerSourceRow(row), fine.w),
+  }));
+  const halved = {
+    known: new Uint8Array(memory, k.halvedKnown(), w),
+    hole: new Uint8Array(memory, k.halvedHole(), w),
+    source: new Uint8Array(memory, k.halvedSource(), w),
+  };
   for (let y = 0; y < h; y++) {
     for (const [row, { pixels, seen }] of rows.entries()) {
       const from = 2 * y + row - 1;
@@ -95,14 +107,16 @@ export function shrink(fine: Frame): Frame {
         seen.set(fine.known.subarray(from * fine.w, (from + 1) * fine.w));
       }
     }
+    for (const [row, masks] of inner.entries()) {
+      const [from, to] = [(2 * y + row) * fine.w, (2 * y + row + 1) * fine.w];
+      masks.hole.set(fine.hole.subarray(from, to));
+      masks.source.set(fine.source.subarray(from, to));
+    }
     img.set(new Uint8Array(memory, k.halveRows(), w * pixelBytes), y * w * pixelBytes);
-    known.set(new Uint8Array(memory, k.halvedKnown(), w), y * w);
+    known.set(halved.known, y * w);
+    hole.set(halved.hole, y * w);
+    source.set(halved.source, y * w);
   }
-  eachQuad(fine.w, w, h, (i, a, b) => {
-    hole[i] = fine.hole[a] | fine.hole[a + 1] | fine.hole[b] | fine.hole[b + 1];
-    source[i] = fine.source[a] & fine.source[a + 1] & fine.source[b] & fine.source[b + 1];
-    if (hole[i]) known[i] = 0;
-  });
   return { w, h, img, hole, known, source, rules: fine.rules && shrinkRules(fine.rules, fine.w, w, h) };
 }
 

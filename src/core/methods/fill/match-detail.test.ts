@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../random';
 import { makeFloatImage } from '../../raster';
+import { role } from './frame';
 import { matchDetail } from './match-detail';
 
 const rect = { x: 100, y: 50, w: 180, h: 160 };
@@ -10,7 +11,7 @@ const hole = { x: 150, y: 90, w: 70, h: 60 };
 function scene(grainAround: number, grainInside: number, unknown = Number.NaN) {
   const random = makeRandom(9);
   const window = makeFloatImage(rect);
-  const known = new Uint8Array(rect.w * rect.h);
+  const roles = new Uint8Array(rect.w * rect.h);
   const part = makeFloatImage(hole);
   for (let y = 0; y < rect.h; y++)
     for (let x = 0; x < rect.w; x++) {
@@ -20,10 +21,10 @@ function scene(grainAround: number, grainInside: number, unknown = Number.NaN) {
       const value =
         0.4 + 0.1 * Math.sin(x / 40) + (inside ? grainInside : grainAround) * (random.next() - 0.5);
       window.data.set(inside ? [unknown, unknown, unknown, unknown] : [value, value, value, 1], 4 * i);
-      known[i] = inside ? 0 : 1;
+      roles[i] = inside ? role.target : role.source;
       if (inside) part.data.set([value, value, value, 1], 4 * (v * hole.w + u));
     }
-  return { window, known, part, filled: new Uint8Array(hole.w * hole.h).fill(1) };
+  return { window, roles, part, filled: new Uint8Array(hole.w * hole.h).fill(1) };
 }
 
 /** Mean square of what differs from the four neighbours, away from the rim. */
@@ -43,9 +44,9 @@ describe('matching detail', () => {
   test('too little grain becomes more, too much becomes less, neither beyond the surroundings', () => {
     const right = grain(scene(0.1, 0.1).part);
     for (const strength of [0.07, 0.085, 0.12, 0.14]) {
-      const { window, known, part, filled } = scene(0.1, strength);
+      const { window, roles, part, filled } = scene(0.1, strength);
       const before = grain(part);
-      const gain = matchDetail(window, known, part, filled);
+      const gain = matchDetail(window, roles, part, filled);
       const after = grain(part);
       expect(gain > 1).toBe(strength < 0.1);
       expect(Math.abs(Math.log2(after / right))).toBeLessThan(Math.abs(Math.log2(before / right)));
@@ -56,20 +57,20 @@ describe('matching detail', () => {
   });
 
   test('where it is as it should be, nothing changes at all; unknown pixels are not read', () => {
-    const { window, known, part, filled } = scene(0.1, 0.1);
+    const { window, roles, part, filled } = scene(0.1, 0.1);
     const before = part.data.slice();
-    expect(matchDetail(window, known, part, filled)).toBe(1);
+    expect(matchDetail(window, roles, part, filled)).toBe(1);
     expect(part.data).toEqual(before);
     const weak = scene(0.1, 0.06);
-    matchDetail(weak.window, weak.known, weak.part, weak.filled);
+    matchDetail(weak.window, weak.roles, weak.part, weak.filled);
     expect(weak.part.data.every(Number.isFinite)).toBe(true);
   });
 
   test('the rim keeps its pixels, and what was not filled stays', () => {
-    const { window, known, part, filled } = scene(0.1, 0.06);
+    const { window, roles, part, filled } = scene(0.1, 0.06);
     for (let y = 20; y < 30; y++) filled.fill(0, y * hole.w + 20, y * hole.w + 40);
     const before = part.data.slice();
-    matchDetail(window, known, part, filled);
+    matchDetail(window, roles, part, filled);
     for (let x = 0; x < hole.w; x++) {
       expect(part.data[4 * x]).toBe(before[4 * x]);
       expect(part.data[4 * (25 * hole.w + 30)]).toBe(before[4 * (25 * hole.w + 30)]);
@@ -78,14 +79,14 @@ describe('matching detail', () => {
   });
 
   test('a few pixels, or little around them, are left alone; values stay within 0 and alpha', () => {
-    const { window, known, part, filled } = scene(0.1, 0.05);
+    const { window, roles, part, filled } = scene(0.1, 0.05);
     filled.fill(0);
     filled.fill(1, 0, 150);
-    expect(matchDetail(window, known, part, filled)).toBe(1);
+    expect(matchDetail(window, roles, part, filled)).toBe(1);
     const alone = scene(0.1, 0.05);
-    expect(matchDetail(alone.window, alone.known.fill(0), alone.part, alone.filled)).toBe(1);
+    expect(matchDetail(alone.window, alone.roles.fill(role.context), alone.part, alone.filled)).toBe(1);
     const bright = scene(1.6, 1);
-    matchDetail(bright.window, bright.known, bright.part, bright.filled);
+    matchDetail(bright.window, bright.roles, bright.part, bright.filled);
     for (let i = 0; i < bright.part.data.length; i += 4) {
       const inner = i / 4 / hole.w > 8 && i / 4 / hole.w < hole.h - 8 && (i / 4) % hole.w > 8;
       if (!inner || (i / 4) % hole.w > hole.w - 8) continue;

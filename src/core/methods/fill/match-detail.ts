@@ -1,5 +1,6 @@
 import { bitsWhere, squaredDistance } from '../../area';
 import { type FloatImage, gaussianBlur, grow, intersect, type Rect } from '../../raster';
+import { role } from './frame';
 
 /** What is finer than a blur of this deviation is detail, in pixels. */
 const sigmaPx = 2.5;
@@ -24,8 +25,8 @@ const floor = 0.5 / 255 ** 2;
 /** Brings the strength of fine detail, grain above all, nearer to that of the surroundings. A search prefers sources that are
  *  smooth, for these differ least from anything; and resampled sources lose a little.
  *
- *  @param window  the photo; pixels that are not known are not read
- *  @param known   window.rect in size, 1 where the photo is known and may be drawn from
+ *  @param window  the photo; only sources are read
+ *  @param roles   window.rect in size: {@link role}
  *  @param part    changed in place where it is filled
  *  @param filled  part.rect in size, 1 where the part's pixels were filled
  *  @returns the gain that was given to detail deep inside; 1 when nothing was changed
@@ -34,12 +35,12 @@ const floor = 0.5 / 255 ** 2;
  */
 export function matchDetail(
   window: FloatImage,
-  known: Uint8Array,
+  roles: Uint8Array,
   part: FloatImage,
   filled: Uint8Array,
 ): number {
   const rect = intersect(grow(part.rect, farthestPx), window.rect);
-  const seen = composite(rect, window, known, part, filled);
+  const seen = composite(rect, window, roles, part, filled);
   const low = blurred(rect, seen);
   const { own, around } = seen;
   const toOwn = squaredDistance(own, rect.w, rect.h);
@@ -85,7 +86,7 @@ interface Composite {
 function composite(
   rect: Rect,
   window: FloatImage,
-  known: Uint8Array,
+  roles: Uint8Array,
   part: FloatImage,
   filled: Uint8Array,
 ): Composite {
@@ -104,7 +105,7 @@ function composite(
         continue;
       }
       const k = (rect.y + y - window.rect.y) * window.rect.w + rect.x + x - window.rect.x;
-      if (!known[k]) continue;
+      if (roles[k] !== role.source) continue;
       around[i] = 1;
       copyPixel(window.data, 4 * k, values, 4 * i);
     }

@@ -1,14 +1,54 @@
 import { instantiateKernel, seamCutWasm } from '../../kernels';
 import type { Rect } from '../../raster';
-import { type Frame, mayTake, pixelBytes, touches } from './frame';
+import type { Frame } from './frame';
 
 interface Kernel {
   release(): void;
   claim(bytes: number): number;
+  setFrame(
+    img: number,
+    w: number,
+    h: number,
+    known: number,
+    source: number,
+    rules: number,
+    x: number,
+    y: number,
+    table: number,
+  ): void;
+  nearestLabels(guide: number, pixels: number, n: number, steps: number, count: number, out: number): void;
+  price(
+    x0: number,
+    y0: number,
+    w: number,
+    h: number,
+    frame: number,
+    label: number,
+    steps: number,
+    tables: number,
+    costs: number,
+    count: number,
+    reach: number,
+    open: number,
+  ): void;
+  guideScratch(w: number): number;
+  sumGuide(guide: number, x0: number, y0: number, w: number, h: number, scratch: number, out: number): void;
+  addGuideCost(
+    guide: number,
+    sums: number,
+    x0: number,
+    y0: number,
+    w: number,
+    h: number,
+    dx: number,
+    dy: number,
+    out: number,
+    scratch: number,
+    texture: number,
+  ): void;
+  keepCheapest(n: number, label: number, costs: number, count: number, most: number, least: number): void;
   beginGraph(w: number, h: number): number;
   expand(
-    img: number,
-    framePixels: number,
     w: number,
     h: number,
     frame: number,
@@ -19,34 +59,6 @@ interface Kernel {
     count: number,
     usedOnly: number,
   ): number;
-  sumGuide(
-    guide: number,
-    frameW: number,
-    frameH: number,
-    x0: number,
-    y0: number,
-    w: number,
-    h: number,
-    out: number,
-    scratch: number,
-  ): void;
-  addGuideCost(
-    img: number,
-    guide: number,
-    sums: number,
-    frameW: number,
-    frameH: number,
-    x0: number,
-    y0: number,
-    w: number,
-    h: number,
-    dx: number,
-    dy: number,
-    out: number,
-    scratch: number,
-    work: number,
-    texture: number,
-  ): void;
 }
 
 let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
@@ -65,7 +77,6 @@ export interface ShiftMap {
 
 /** Of the texture features against colour, in the data term. */
 const textureWeight = 0.5;
-const forbidden = 1 << 30;
 /** A pixel chooses among so many labels, those that agree best with the guide. */
 const mostChoices = 12;
 
@@ -81,8 +92,9 @@ const mostChoices = 12;
  *  only labels that some pixel has.
  *
  *  @param start    labels to begin with, all allowed
- *  @param choice   which labels a pixel may take, null: any; one that {@link mayTake} forbids is never taken
  *  @param guide    picture to be near to, or null: then only joins count
+ *  @param reach    a pixel may take what pixels so many columns and rows away begin with; null: any label. One that
+ *                  {@link mayTake} forbids is never taken
  *  Cost: a label's graph covers the box of the pixels that may take it.
  */
 export function cutSeams(
@@ -90,114 +102,114 @@ export function cutSeams(
   start: ShiftMap,
   guide: Uint8Array | null,
   sweeps: number,
-  choice: LabelSets | null,
+  reach: number | null,
 ): ShiftMap {
-  const { w: fw, h: fh } = frame;
   const box = boxOfLabels(frame, start.label);
-  const n = box.w * box.h;
+  const { x, y, w, h } = box;
+  const n = w * h;
   const count = start.shifts.length;
   // What the guide says is computed for all pixels at once.
-  const { ints, total } = choice && !guide ? tablesOf(choice, box, count) : wholeTables(box, count);
+  const { ints, total } =
+    reach === null || guide ? wholeTables(box, count) : nearTables(frame, start, box, reach);
+  const memory = begin(frame);
+  const { k } = memory;
+  const guideAt = guide ? memory.put(guide, 64) : 0;
+  const nodes = new Int32Array(n).fill(-1);
+  const labels = new Int32Array(n);
+  for (let row = 0, i = 0; row < h; row++)
+    for (let f = (y + row) * frame.w + x; i < (row + 1) * w; f++, i++)
+      if (start.label[f] >= 0) {
+        nodes[i] = f;
+        labels[i] = start.label[f];
+      }
+  const frameAt = memory.put(nodes);
+  const labelAt = memory.put(labels);
+  const stepsAt = memory.put(stepsOf(start.shifts));
+  const shiftsAt = memory.put(Int32Array.from(start.shifts, (s) => s.dy * frame.w + s.dx));
+  const tablesAt = memory.put(ints);
+  const costsAt = memory.claim(total * 4);
+  const openAt = memory.claim(n);
+  k.price(x, y, w, h, frameAt, labelAt, stepsAt, tablesAt, costsAt, count, reach ?? -1, openAt);
+  if (guide) {
+    const scratchAt = memory.claim(k.guideScratch(w));
+    const sumsAt = memory.claim(n * 32);
+    k.sumGuide(guideAt, x, y, w, h, scratchAt, sumsAt);
+    for (const [l, { dx, dy }] of start.shifts.entries())
+      k.addGuideCost(guideAt, sumsAt, x, y, w, h, dx, dy, costsAt + l * n * 4, scratchAt, textureWeight);
+    if (count > mostChoices)
+      k.keepCheapest(n, labelAt, costsAt, count, mostChoices, memory.claim(mostChoices * 4));
+  }
+  if (!k.beginGraph(w, h)) throw outOfMemory();
+  for (let sweep = 0; sweep < sweeps; sweep++)
+    if (k.expand(w, h, frameAt, labelAt, shiftsAt, tablesAt, costsAt, count, sweep) === 0) break;
+  const chosen = memory.ints(labelAt, n);
+  const label = new Int32Array(start.label.length).fill(-1);
+  for (let i = 0; i < n; i++) if (nodes[i] >= 0) label[nodes[i]] = chosen[i];
+  return { shifts: start.shifts, label };
+}
+
+/** For each pixel the label that it may take whose source is nearest to the guide in colour, −1 where there is none. */
+export function nearestLabels(
+  frame: Frame,
+  guide: Uint8Array,
+  pixels: Int32Array,
+  shifts: readonly Shift[],
+): Int32Array {
+  const memory = begin(frame);
+  const out = memory.claim(pixels.length * 4);
+  memory.k.nearestLabels(
+    memory.put(guide),
+    memory.put(pixels),
+    pixels.length,
+    memory.put(stepsOf(shifts)),
+    shifts.length,
+    out,
+  );
+  return memory.ints(out, pixels.length).slice();
+}
+
+const stepsOf = (shifts: readonly Shift[]): Int32Array =>
+  Int32Array.from(shifts.flatMap((s) => [s.dx, s.dy]));
+
+const outOfMemory = () => new RangeError('The seam kernel ran out of memory.');
+
+/** The kernel with a frame in its memory, and whatever else is put there. */
+interface KernelMemory {
+  readonly k: Kernel;
+  claim(bytes: number): number;
+  put(values: Uint8Array | Int32Array | Float32Array | Float64Array, room?: number): number;
+  ints(at: number, count: number): Int32Array;
+}
+
+function begin(frame: Frame): KernelMemory {
   kernel ??= instantiateKernel<Kernel>(seamCutWasm);
   const k = kernel;
   k.release();
   const claim = (bytes: number) => {
     const at = k.claim(bytes);
-    if (at === 0) throw new RangeError('The seam kernel ran out of memory.');
+    if (at === 0) throw outOfMemory();
     return at;
   };
-  const imgAt = claim(frame.img.length + 64);
-  const guideAt = guide ? claim(guide.length + 64) : 0;
-  const frameAt = claim(n * 4);
-  const labelAt = claim(n * 4);
-  const shiftsAt = claim(count * 4);
-  const tablesAt = claim(count * tableInts * 4);
-  const costsAt = claim(total * 4);
-  const scratchAt = guide ? claim(2 * (box.w + 6) * (box.h + 6) * 4) : 0;
-  const sumsAt = guide ? claim(6 * n * 4) : 0;
-  const workAt = guide ? claim(7 * n * 4) : 0;
-  if (!k.beginGraph(box.w, box.h)) throw new RangeError('The seam kernel ran out of memory.');
-  const memory = k.memory.buffer;
-  new Uint8Array(memory, imgAt, frame.img.length).set(frame.img);
-  if (guide) new Uint8Array(memory, guideAt, guide.length).set(guide);
-  const nodes = new Int32Array(memory, frameAt, n);
-  const labels = new Int32Array(memory, labelAt, n);
-  new Int32Array(memory, shiftsAt, count).set(start.shifts.map((s) => s.dy * fw + s.dx));
-  new Int32Array(memory, tablesAt, count * tableInts).set(ints);
-  const costs = new Int32Array(memory, costsAt, total).fill(forbidden);
-  if (guide) k.sumGuide(guideAt, fw, fh, box.x, box.y, box.w, box.h, sumsAt, scratchAt);
-  for (let i = 0; i < n; i++) {
-    const x = i % box.w;
-    const f = (box.y + (i - x) / box.w) * fw + box.x + x;
-    const own = start.label[f];
-    nodes[i] = own >= 0 ? f : -1;
-    labels[i] = Math.max(0, own);
-  }
-  const atRim = Uint8Array.from(nodes, (f) => (f >= 0 && touches(frame.known, fw, fh, f) ? 1 : 0));
-  /** What a label costs a pixel before anything else. */
-  const price = (i: number, x: number, y: number, l: number) => {
-    const f = nodes[i];
-    const { dx, dy } = start.shifts[l];
-    if (!mayTake(frame, f, dx, dy)) return;
-    const at = l * tableInts;
-    const [left, top, right, from] = [ints[at], ints[at + 1], ints[at + 2], ints[at + 4]];
-    costs[from + (y - top) * (right - left) + x - left] = atRim[i] ? rimJump(frame, f, dx, dy) : 0;
+  const put: KernelMemory['put'] = (values, room = 0) => {
+    const at = claim(values.byteLength + room);
+    new Uint8Array(k.memory.buffer, at, values.byteLength).set(
+      new Uint8Array(values.buffer, values.byteOffset, values.byteLength),
+    );
+    return at;
   };
-  for (let y = 0, i = 0; y < box.h; y++)
-    for (let x = 0; x < box.w; x++, i++) {
-      if (nodes[i] < 0) continue;
-      if (choice) choice.each(x, y, (l) => price(i, x, y, l));
-      else for (let l = 0; l < count; l++) price(i, x, y, l);
-    }
-  if (guide)
-    for (const [l, { dx, dy }] of start.shifts.entries())
-      k.addGuideCost(
-        imgAt,
-        guideAt,
-        sumsAt,
-        fw,
-        fh,
-        box.x,
-        box.y,
-        box.w,
-        box.h,
-        dx,
-        dy,
-        costsAt + l * n * 4,
-        scratchAt,
-        workAt,
-        textureWeight,
-      );
-  if (guide) keepCheapest(costs, labels, n);
-  for (let sweep = 0; sweep < sweeps; sweep++)
-    if (
-      k.expand(imgAt, fw * fh, box.w, box.h, frameAt, labelAt, shiftsAt, tablesAt, costsAt, count, sweep) ===
-      0
-    )
-      break;
-  const out = new Int32Array(start.label.length).fill(-1);
-  for (let i = 0; i < n; i++) if (nodes[i] >= 0) out[nodes[i]] = labels[i];
-  return { shifts: start.shifts, label: out };
-}
-
-/** Leaves each pixel the labels that cost it least, and the one that it has. */
-function keepCheapest(costs: Int32Array, labels: Int32Array, n: number): void {
-  if (costs.length / n <= mostChoices) return;
-  /** In rising order. */
-  const least = new Int32Array(mostChoices);
-  for (let i = 0; i < n; i++) {
-    least.fill(forbidden);
-    for (let at = i; at < costs.length; at += n) {
-      const v = costs[at];
-      let k = mostChoices - 1;
-      if (v >= least[k]) continue;
-      for (; k > 0 && least[k - 1] > v; k--) least[k] = least[k - 1];
-      least[k] = v;
-    }
-    const limit = least[mostChoices - 1];
-    for (let l = 0, at = i; at < costs.length; l++, at += n)
-      if (costs[at] > limit && l !== labels[i]) costs[at] = forbidden;
-  }
+  const { rules } = frame;
+  k.setFrame(
+    put(frame.img, 64),
+    frame.w,
+    frame.h,
+    put(frame.known),
+    put(frame.source),
+    rules ? put(rules.index) : 0,
+    rules?.home ? put(rules.home.x) : 0,
+    rules?.home ? put(rules.home.y) : 0,
+    rules ? put(Float64Array.from(rules.list.flatMap((r) => [r.nx, r.ny, r.slack]))) : 0,
+  );
+  return { k, claim, put, ints: (at, count) => new Int32Array(k.memory.buffer, at, count) };
 }
 
 /** For each label, where those are that may take it, and where their costs begin. */
@@ -215,99 +227,27 @@ function wholeTables({ w, h }: Rect, count: number): CostTables {
   return { ints, total: count * w * h };
 }
 
-function tablesOf(choice: LabelSets, { w, h }: Rect, count: number): CostTables {
-  const ints = new Int32Array(count * tableInts);
-  for (let l = 0; l < count; l++) ints.set([w, h, 0, 0, 0], l * tableInts);
+/** Round the pixels that have a label to begin with. */
+function nearTables(frame: Frame, { shifts, label }: ShiftMap, box: Rect, reach: number): CostTables {
+  const { w, h } = box;
+  const ints = new Int32Array(shifts.length * tableInts);
+  for (let l = 0; l < shifts.length; l++) ints.set([w, h, 0, 0, 0], l * tableInts);
   for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++)
-      choice.each(x, y, (l) => {
-        const at = l * tableInts;
-        if (x < ints[at]) ints[at] = x;
-        if (y < ints[at + 1]) ints[at + 1] = y;
-        if (x >= ints[at + 2]) ints[at + 2] = x + 1;
-        if (y >= ints[at + 3]) ints[at + 3] = y + 1;
-      });
+    for (let x = 0, f = (box.y + y) * frame.w + box.x; x < w; x++, f++) {
+      const at = label[f] * tableInts;
+      if (at < 0) continue;
+      if (x - reach < ints[at]) ints[at] = Math.max(0, x - reach);
+      if (y - reach < ints[at + 1]) ints[at + 1] = Math.max(0, y - reach);
+      if (x + reach >= ints[at + 2]) ints[at + 2] = Math.min(w, x + reach + 1);
+      if (y + reach >= ints[at + 3]) ints[at + 3] = Math.min(h, y + reach + 1);
+    }
   let total = 0;
-  for (let l = 0; l < count; l++) {
+  for (let l = 0; l < shifts.length; l++) {
     const at = l * tableInts;
     ints[at + 4] = total;
     total += Math.max(0, ints[at + 2] - ints[at]) * Math.max(0, ints[at + 3] - ints[at + 1]);
   }
   return { ints, total };
-}
-
-/** Some of the labels for each pixel of a box. */
-export class LabelSets {
-  private readonly words: number;
-  private bits: Int32Array;
-
-  constructor(
-    private readonly box: { readonly w: number; readonly h: number },
-    labels: number,
-  ) {
-    this.words = Math.ceil(labels / 32);
-    this.bits = new Int32Array(box.w * box.h * this.words);
-  }
-
-  /** Of pixel x, y of the box. */
-  add(x: number, y: number, label: number): void {
-    this.bits[(y * this.box.w + x) * this.words + (label >> 5)] |= 1 << (label & 31);
-  }
-
-  each(x: number, y: number, visit: (label: number) => void): void {
-    const at = (y * this.box.w + x) * this.words;
-    for (let k = 0; k < this.words; k++)
-      for (let left = this.bits[at + k]; left !== 0; left &= left - 1)
-        visit(32 * k + 31 - Math.clz32(left & -left));
-  }
-
-  /** Gives each pixel what any pixel up to so many columns and rows away has. */
-  spread(reach: number): void {
-    const { w, h } = this.box;
-    const { words } = this;
-    for (const [step, along] of [
-      [1, w],
-      [w, h],
-    ]) {
-      const out = new Int32Array(this.bits.length);
-      for (let p = 0; p < w * h; p++) {
-        const at = step === 1 ? p % w : Math.floor(p / w);
-        const [from, to] = [Math.max(0, at - reach) - at, Math.min(along - 1, at + reach) - at];
-        for (let q = p + from * step; q <= p + to * step; q += step)
-          for (let k = 0; k < words; k++) out[p * words + k] |= this.bits[q * words + k];
-      }
-      this.bits = out;
-    }
-  }
-}
-
-/** Difference, at the known neighbours of a pixel, between what is there and what its shift would put there: in colour,
- *  and in the step from one known pixel further out. */
-function rimJump(frame: Frame, f: number, dx: number, dy: number): number {
-  const { w, h, img, known } = frame;
-  const x = f % w;
-  const y = Math.floor(f / w);
-  let sum = 0;
-  for (let d = 0; d < 4; d++) {
-    const nx = x + (d === 0 ? -1 : d === 1 ? 1 : 0);
-    const ny = y + (d === 2 ? -1 : d === 3 ? 1 : 0);
-    if (nx < 0 || ny < 0 || nx >= w || ny >= h || !known[ny * w + nx]) continue;
-    const sx = nx + dx;
-    const sy = ny + dy;
-    if (sx < 0 || sy < 0 || sx >= w || sy >= h) continue;
-    const a = (ny * w + nx) * pixelBytes;
-    const b = (sy * w + sx) * pixelBytes;
-    for (let c = 0; c < 3; c++) sum += Math.abs(img[a + c] - img[b + c]);
-    const [ox, oy] = [2 * nx - x, 2 * ny - y];
-    const [tx, ty] = [ox + dx, oy + dy];
-    if (ox < 0 || oy < 0 || ox >= w || oy >= h || !known[oy * w + ox]) continue;
-    if (tx < 0 || ty < 0 || tx >= w || ty >= h) continue;
-    const further = (oy * w + ox) * pixelBytes - a;
-    const beyond = (ty * w + tx) * pixelBytes - b;
-    for (let c = 0; c < 3; c++)
-      sum += Math.abs(img[a + c] - img[b + c] - img[a + further + c] + img[b + beyond + c]);
-  }
-  return sum;
 }
 
 /** The smallest rectangle round all pixels that have a label. */

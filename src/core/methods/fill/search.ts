@@ -1,5 +1,6 @@
 import { instantiateKernel, patchSearchWasm } from '../../kernels';
 import type { Random } from '../../random';
+import { select } from '../../statistics';
 import {
   type Frame,
   indicesOf,
@@ -39,7 +40,7 @@ interface Kernel {
     backwards: number,
     window: number,
     seed: number,
-  ): void;
+  ): number;
   vote(
     img: number,
     w: number,
@@ -67,6 +68,8 @@ interface Kernel {
 /** Of a source's variation, taken off its distance. Squared differences favour smooth sources (between unrelated patches
  *  they come to the sum of both variations), so that texture would be lost round after round. */
 const variationShare = 0.25;
+/** A pass is the last one when targets find fewer better sources than this in it, in the mean. */
+const leastBetter = 0.04;
 
 let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
 
@@ -256,13 +259,15 @@ export class PatchSearch {
     this.k.score(at.img, frame.w, at.targets, this.targets.length, at.nnf, at.cost, this.radius);
   }
 
-  /** PatchMatch passes over all targets (Barnes, Shechtman, Finkelstein & Goldman 2009, doi:10.1145/1531326.1531330). */
-  improve(passes: number, window: number): void {
+  /** PatchMatch passes over all targets, until hardly any finds a better source (Barnes, Shechtman, Finkelstein & Goldman 2009,
+   *  doi:10.1145/1531326.1531330). @returns how many better ones a target found in the first pass, in the mean */
+  improve(passes: number, window: number): number {
     const { at, frame } = this;
     this.k.favour(at.bonus);
     this.rescore();
-    for (let i = 0; i < passes; i++)
-      this.k.pass(
+    let first = 0;
+    for (let i = 0; i < passes; i++) {
+      const better = this.k.pass(
         at.img,
         frame.w,
         frame.h,
@@ -276,24 +281,31 @@ export class PatchSearch {
         window,
         1 + this.random.below(4294967295),
       );
+      if (i === 0) first = better / this.targets.length;
+      if (better < leastBetter * this.targets.length) break;
+    }
     this.k.favour(0);
     this.rescore();
+    return first;
   }
 
   /** New colours by weighted votes (Wexler, Shechtman & Irani 2007, doi:10.1109/TPAMI.2007.60, eq. 5 to 7): the weight of
    *  a patch falls with its cost d against the 75th percentile and with the distance of its centre to the rim. */
   vote(evenly = false): void {
     const { at, frame } = this;
+    const { targets, rimFactor } = this;
     const cost = this.ints('cost', frame.w * frame.h);
     const weight = new Float32Array(this.k.memory.buffer, at.weight, frame.w * frame.h);
     let spread = 1;
     if (!evenly) {
-      const sorted = Int32Array.from(this.targets, (p) => cost[p]).sort();
-      spread = Math.max(1, sorted[Math.floor(sorted.length * 0.75)]);
+      const costs = new Int32Array(targets.length);
+      for (let k = 0; k < targets.length; k++) costs[k] = cost[targets[k]];
+      spread = Math.max(1, select(costs, costs.length, Math.floor(costs.length * 0.75)));
     }
-    this.targets.forEach((p, k) => {
-      weight[p] = (evenly ? 1 : Math.exp(-cost[p] / (2 * spread))) * this.rimFactor[k] + 1e-20;
-    });
+    for (let k = 0; k < targets.length; k++) {
+      const p = targets[k];
+      weight[p] = (evenly ? 1 : Math.exp(-cost[p] / (2 * spread))) * rimFactor[k] + 1e-20;
+    }
     this.k.vote(
       at.img,
       frame.w,

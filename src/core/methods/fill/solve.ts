@@ -1,4 +1,3 @@
-import { farAway } from '../../area';
 import type { Random } from '../../random';
 import type { FloatImage } from '../../raster';
 import {
@@ -9,12 +8,11 @@ import {
   mayTake,
   nearestSource,
   nothingToDrawFrom,
-  pixelBytes,
-  squaredDepth,
+  thicknessOf,
 } from './frame';
-import { makeFrame, masksOf, shrink } from './levels';
+import { makeFrame, shrink } from './levels';
 import { nudgeShifts, refineMap } from './refine';
-import { boxOfLabels, cutSeams, frequentShifts, LabelSets, type ShiftMap } from './seam-cut';
+import { cutSeams, frequentShifts, nearestLabels, type ShiftMap } from './seam-cut';
 import { PatchSearch, refineSources } from './search';
 import { type Different, withoutStrangers } from './strangers';
 
@@ -25,6 +23,10 @@ const patchRadius = 4;
 const mostWorkingPixels = 12_000;
 /** The start compares about so many pairs of patches. */
 const peelEffort = 800_000;
+/** A level's rounds end when targets find fewer better sources than this at a round's beginning, in the mean. */
+const settled = 0.04;
+/** Once cut, seams move by so much at each finer level; pieces stay where they are. */
+const seamsMovePx = 4;
 const mostShifts = 48;
 const mostShiftsOfRule = 24;
 
@@ -53,12 +55,15 @@ export function solveShifts(
   options: SolveOptions,
 ): ShiftMap {
   const { w, h } = image.rect;
-  const all = [firstLevel(image, roles, options)];
+  const wanted = halvings(roles, w, h, options.isThin);
+  // The coarser the search starts, the wider the surroundings that tell textures apart.
+  const featureRadius = wanted > 2 ? 2 ** (wanted - 1) : patchRadius;
+  const all = [makeFrame(image, roles, featureRadius, options.rules)];
   let radius = Math.min(patchRadius, Math.floor((Math.min(w, h) - 1) / 2));
   // Where little may be drawn from, smaller patches must do.
   while (radius > 0 && !hasSources(all[0], radius)) radius--;
   if (!hasSources(all[0], radius)) throw nothingToDrawFrom(all[0]);
-  for (let wanted = halvings(all[0], options.isThin); wanted > 0; wanted--) {
+  for (let left = wanted; left > 0; left--) {
     const next = shrink(all[all.length - 1]);
     if (Math.min(next.w, next.h) < 2 * radius + 3 || !hasSources(next, radius)) break;
     all.push(next);
@@ -73,25 +78,16 @@ export function solveShifts(
   for (let level = working - 1; level >= 0; level--) {
     map = refineMap(levels[level], levels[level + 1], map);
     map = nudgeShifts(levels[level], map);
-    map = cutSeams(levels[level], map, null, 1, nearLabels(levels[level], map, 4));
+    map = cutSeams(levels[level], map, null, 1, seamsMovePx);
     options.onProgress('joining', (working - level) / (working + 1));
   }
   return map;
 }
 
-/** The coarser the search starts, the wider the surroundings that tell textures apart. */
-function firstLevel(image: FloatImage, roles: Uint8Array, { isThin, rules }: SolveOptions): Frame {
-  const { w, h } = image.rect;
-  const wanted = halvings({ w, h, ...masksOf(roles) }, isThin);
-  return makeFrame(image, roles, wanted > 2 ? 2 ** (wanted - 1) : patchRadius, rules);
-}
-
 /** How often the picture is halved until the hole is as thin as the patches. */
-function halvings(frame: Pick<Frame, 'w' | 'h' | 'hole' | 'known'>, isThin: boolean): number {
-  let most = 1;
-  for (const d of squaredDepth(frame)) if (d > most && d < farAway) most = d;
+function halvings(roles: Uint8Array, w: number, h: number, isThin: boolean): number {
   const enough = isThin ? coarseEnoughPx.thin : coarseEnoughPx.compact;
-  return Math.max(0, Math.ceil(Math.log2(Math.sqrt(most) / enough)));
+  return Math.max(0, Math.ceil(Math.log2(thicknessOf(roles, w, h) / enough)));
 }
 
 function searchLevels(
@@ -125,8 +121,9 @@ function searchLevels(
           ? 10
           : 4 + level - working;
     for (let round = 0; round < rounds; round++) {
-      search.improve(coarse ? 3 : 4, coarse ? Math.max(8, window >> 2) : window);
+      const better = search.improve(coarse ? 3 : 4, coarse ? Math.max(8, window >> 2) : window);
       search.vote();
+      if (better < settled) break;
       onProgress('searching', (last - level + (round + 1) / rounds) / (last - working + 1));
     }
     search.improve(2, 8);
@@ -158,18 +155,9 @@ function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array): ShiftMa
     shifts.push(...frequentShifts(frame, sources, rule === 1 ? mostShifts : mostShiftsOfRule, rule));
   const label = new Int32Array(frame.w * frame.h).fill(-1);
   const holes = indicesOf(frame.hole);
-  const least = new Int32Array(holes.length).fill(farthestColour);
-  for (const [l, { dx, dy }] of shifts.entries()) {
-    const step = dy * frame.w + dx;
-    for (let k = 0; k < holes.length; k++) {
-      const p = holes[k];
-      if (!mayTake(frame, p, dx, dy)) continue;
-      const d = colourDistance(guide, p, frame.img, p + step);
-      if (d >= least[k]) continue;
-      least[k] = d;
-      label[p] = l;
-    }
-  }
+  nearestLabels(frame, guide, holes, shifts).forEach((l, k) => {
+    label[holes[k]] = l;
+  });
   const frequent = shifts.length;
   for (const p of holes) {
     if (label[p] >= 0) continue;
@@ -185,26 +173,4 @@ function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array): ShiftMa
     shifts.push({ dx: (q % frame.w) - (p % frame.w), dy: Math.floor(q / frame.w) - Math.floor(p / frame.w) });
   }
   return cutSeams(frame, { shifts, label }, guide, 2, null);
-}
-
-const farthestColour = 3 * 255 ** 2 + 1;
-
-function colourDistance(a: Uint8Array, p: number, b: Uint8Array, q: number): number {
-  const red = a[p * pixelBytes] - b[q * pixelBytes];
-  const green = a[p * pixelBytes + 1] - b[q * pixelBytes + 1];
-  const blue = a[p * pixelBytes + 2] - b[q * pixelBytes + 2];
-  return red * red + green * green + blue * blue;
-}
-
-/** Labels that occur near a pixel: seams move a little, pieces stay where they are. */
-function nearLabels(frame: Frame, map: ShiftMap, reach: number): LabelSets {
-  const box = boxOfLabels(frame, map.label);
-  const sets = new LabelSets(box, map.shifts.length);
-  for (let y = 0; y < box.h; y++)
-    for (let x = 0; x < box.w; x++) {
-      const l = map.label[(box.y + y) * frame.w + box.x + x];
-      if (l >= 0) sets.add(x, y, l);
-    }
-  sets.spread(reach);
-  return sets;
 }

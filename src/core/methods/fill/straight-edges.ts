@@ -1,7 +1,9 @@
 import { squaredDistance } from '../../area';
 import type { GuideLine } from '../../job/types';
+import { edgesWasm, instantiateKernel } from '../../kernels';
 import { type FloatImage, grow, intersect, type Rect } from '../../raster';
-import { boxOfTargets, role, wholePatches } from './frame';
+import { select } from '../../statistics';
+import { boxOfTargets } from './frame';
 
 /** The hole's longer side is brought to about this many pixels before edges are looked for. */
 const workingSidePx = 160;
@@ -18,11 +20,11 @@ const leastSupportPx = 10;
 /** One gradient of so many tells how strong they are in the middle. */
 const sampledEvery = 5;
 
-interface EdgePoint {
-  readonly x: number;
-  readonly y: number;
+interface EdgePoints {
+  readonly x: Float64Array;
+  readonly y: Float64Array;
   /** Direction of the gradient, −π…π. */
-  readonly angle: number;
+  readonly angle: Float64Array;
 }
 
 /** Straight edges that enter the hole on one side and leave it on the other, so that they are likely to run on behind
@@ -40,31 +42,24 @@ export function straightEdges(image: FloatImage, roles: Uint8Array, w: number, h
   const scale = Math.max(1, Math.round(Math.max(box.w, box.h) / workingSidePx));
   const reach = Math.max(16, Math.min(60, Math.round((0.5 * Math.max(box.w, box.h)) / scale)));
   const seen = intersect(grow(box, (reach + 4) * scale), { x: 0, y: 0, w, h });
-  const small = reduce(image, roles, seen, scale);
-  let points = edgePoints(small, reach);
+  const { small, points } = edgesOf(image, roles, seen, scale, reach);
   const ballot = new Ballot(small, points);
   const found: GuideLine[] = [];
-  for (
-    let trial = 0;
-    trial < 60 && found.length < mostEdges && points.length >= 2 * leastSupportPx;
-    trial++
-  ) {
+  const left = new Directions(points);
+  const near = new Int32Array(points.x.length);
+  for (let trial = 0; trial < 60 && found.length < mostEdges && left.count >= 2 * leastSupportPx; trial++) {
     const line = ballot.strongest();
     if (!line) break;
-    const isNear = belonging(line, 4 * offLinePx, 2 * offAngle);
-    const isOn = belonging(line, 2 * offLinePx);
-    const near: EdgePoint[] = [];
-    const left: EdgePoint[] = [];
-    for (const p of points) (isNear(p) ? near : left).push(p);
-    const fitted = confirmed(line, near, small, reach);
+    const count = left.takeOut(belonging(points, line, 4 * offLinePx, 2 * offAngle), line.angle, near);
+    const fitted = confirmed(line, points, near.subarray(0, count), small, reach);
     if (fitted) {
       const [x0, y0, x1, y1] = fitted.map((v, k) => (k % 2 ? seen.y : seen.x) + v * scale + (scale - 1) / 2);
       found.push([x0, y0, x1, y1]);
     }
-    for (const p of near)
-      if (isOn(p)) ballot.withdraw(p);
-      else left.push(p);
-    points = left;
+    const isOn = belonging(points, line, 2 * offLinePx);
+    for (let k = 0; k < count; k++)
+      if (isOn(near[k])) ballot.withdraw(near[k]);
+      else left.putBack(near[k]);
   }
   return found;
 }
@@ -72,94 +67,152 @@ export function straightEdges(image: FloatImage, roles: Uint8Array, w: number, h
 interface Small {
   readonly w: number;
   readonly h: number;
-  readonly luma: Float32Array;
   readonly known: Uint8Array;
   readonly hole: Uint8Array;
 }
 
-/** Part of the picture by means of scale × scale pixels. */
-function reduce(image: FloatImage, roles: Uint8Array, part: Rect, scale: number): Small {
-  const [sw, sh] = [Math.floor(part.w / scale), Math.floor(part.h / scale)];
-  const luma = new Float32Array(sw * sh);
-  const known = new Uint8Array(sw * sh);
-  const hole = new Uint8Array(sw * sh);
-  for (let y = 0; y < sh; y++)
-    for (let x = 0; x < sw; x++) {
-      let sum = 0;
-      let count = 0;
-      for (let v = y * scale; v < (y + 1) * scale; v++)
-        for (let u = x * scale; u < (x + 1) * scale; u++) {
-          const p = (part.y + v) * image.rect.w + part.x + u;
-          if (roles[p] === role.target) hole[y * sw + x] = 1;
-          if (roles[p] !== role.source && roles[p] !== role.context) continue;
-          sum += 76.2 * image.data[4 * p] + 149.7 * image.data[4 * p + 1] + 29.1 * image.data[4 * p + 2];
-          count++;
-        }
-      if (count === scale * scale) {
-        luma[y * sw + x] = sum / count;
-        known[y * sw + x] = 1;
-      }
-    }
-  return { w: sw, h: sh, luma, known, hole };
+/** Part of the picture by means of scale × scale pixels, and in it the ridges of the gradient within reach of the hole that are clearly
+ *  above what texture and grain give there. */
+function edgesOf(
+  image: FloatImage,
+  roles: Uint8Array,
+  part: Rect,
+  scale: number,
+  reach: number,
+): { small: Small; points: EdgePoints } {
+  const [w, h] = [Math.floor(part.w / scale), Math.floor(part.h / scale)];
+  const n = w * h;
+  kernel ??= instantiateKernel<Kernel>(edgesWasm);
+  const k = kernel;
+  k.release();
+  // Only the rows that are looked at.
+  const rows = part.h * image.rect.w;
+  const first = part.y * image.rect.w;
+  const [imageAt, rolesAt, lumaAt, knownAt, holeAt, distanceAt, gxAt, gyAt, sizeAt, someAt, pointsAt] = [
+    16 * rows,
+    rows,
+    4 * n,
+    n,
+    n,
+    4 * n,
+    4 * n,
+    4 * n,
+    4 * n,
+    4 * n,
+    32 * n,
+  ].map(k.claim);
+  if (!pointsAt) throw new RangeError('The edge kernel ran out of memory.');
+  const { buffer } = k.memory;
+  new Float32Array(buffer, imageAt, 4 * rows).set(image.data.subarray(4 * first, 4 * (first + rows)));
+  new Uint8Array(buffer, rolesAt, rows).set(roles.subarray(first, first + rows));
+  k.reduce(imageAt, rolesAt, image.rect.w, part.x, 0, scale, w, h, lumaAt, knownAt, holeAt);
+  const hole = new Uint8Array(buffer, holeAt, n).slice();
+  const known = new Uint8Array(buffer, knownAt, n).slice();
+  new Float32Array(buffer, distanceAt, n).set(squaredDistance(hole, w, h));
+  const farthest = (reach + 2) ** 2;
+  const sampled = k.gradients(
+    lumaAt,
+    knownAt,
+    distanceAt,
+    w,
+    h,
+    farthest,
+    sampledEvery,
+    gxAt,
+    gyAt,
+    sizeAt,
+    someAt,
+  );
+  const sizes = new Float32Array(buffer, someAt, sampled);
+  const least = Math.max(3, 1.6 * (sampled > 0 ? select(sizes, sampled, sampled >> 1) : 0));
+  const count = k.ridges(w, h, least, gxAt, gyAt, sizeAt, pointsAt);
+  const found = new Float64Array(buffer, pointsAt, 4 * count);
+  const points = {
+    x: Float64Array.from({ length: count }, (_, p) => found[4 * p]),
+    y: Float64Array.from({ length: count }, (_, p) => found[4 * p + 1]),
+    angle: Float64Array.from({ length: count }, (_, p) => Math.atan2(found[4 * p + 3], found[4 * p + 2])),
+  };
+  if (buffer.byteLength > keepBytes) kernel = null;
+  return { small: { w, h, known, hole }, points };
 }
 
-/** Ridges of the gradient within reach of the hole, clearly above what texture and grain give there. */
-function edgePoints({ w, h, luma, known, hole }: Small, reach: number): EdgePoint[] {
-  const distance = squaredDistance(hole, w, h);
-  const isWhole = wholePatches(known, w, h, 1, 1);
-  const gx = new Float32Array(w * h);
-  const gy = new Float32Array(w * h);
-  const size = new Float32Array(w * h);
-  const sizes = new Float32Array(w * h);
-  let count = 0;
-  let sampled = 0;
-  const farthest = (reach + 2) ** 2;
-  for (let y = 1; y < h - 1; y++)
-    for (let x = 1; x < w - 1; x++) {
-      const p = y * w + x;
-      if (distance[p] > farthest || !isWhole[p]) continue;
-      gx[p] =
-        (luma[p - w + 1] +
-          2 * luma[p + 1] +
-          luma[p + w + 1] -
-          luma[p - w - 1] -
-          2 * luma[p - 1] -
-          luma[p + w - 1]) /
-        8;
-      gy[p] =
-        (luma[p + w - 1] +
-          2 * luma[p + w] +
-          luma[p + w + 1] -
-          luma[p - w - 1] -
-          2 * luma[p - w] -
-          luma[p - w + 1]) /
-        8;
-      size[p] = Math.sqrt(gx[p] * gx[p] + gy[p] * gy[p]);
-      if (count++ % sampledEvery === 0) sizes[sampled++] = size[p];
-    }
-  if (count === 0) return [];
-  const least = Math.max(3, 1.6 * sizes.subarray(0, sampled).sort()[sampled >> 1]);
-  const out: EdgePoint[] = [];
-  for (let y = 2; y < h - 2; y++)
-    for (let x = 2; x < w - 2; x++) {
-      const p = y * w + x;
-      if (size[p] < least) continue;
-      const ux = Math.round(gx[p] / size[p]);
-      const uy = Math.round(gy[p] / size[p]);
-      const [before, after] = [size[p - uy * w - ux], size[p + uy * w + ux]];
-      if (size[p] < before || size[p] < after) continue;
-      // Between pixels, by the parabola through the three.
-      const bend = before - 2 * size[p] + after;
-      const shift = bend < 0 ? Math.max(-0.5, Math.min(0.5, (before - after) / (2 * bend))) : 0;
-      out.push({ x: x + shift * ux, y: y + shift * uy, angle: Math.atan2(gy[p], gx[p]) });
-    }
-  return out;
+interface Kernel {
+  release(): void;
+  claim(bytes: number): number;
+  reduce(
+    image: number,
+    roles: number,
+    imageW: number,
+    x0: number,
+    y0: number,
+    scale: number,
+    w: number,
+    h: number,
+    luma: number,
+    known: number,
+    hole: number,
+  ): void;
+  gradients(
+    luma: number,
+    known: number,
+    distance: number,
+    w: number,
+    h: number,
+    farthest: number,
+    every: number,
+    gx: number,
+    gy: number,
+    size: number,
+    some: number,
+  ): number;
+  ridges(w: number, h: number, least: number, gx: number, gy: number, size: number, out: number): number;
 }
+
+let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+
+/** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */
+const keepBytes = 64 << 20;
 
 /** x·cos + y·sin = distance; the gradient points along (cos, sin). */
 interface Line {
   readonly angle: number;
   readonly distance: number;
+}
+
+/** The direction nearest to an angle. */
+const directionOf = (angle: number): number =>
+  Math.round(((angle + Math.PI) / (2 * Math.PI)) * directions) % directions;
+
+/** Points that no line has yet, by the direction that they point in. */
+class Directions {
+  count = 0;
+  private readonly lists: number[][] = Array.from({ length: directions }, () => []);
+
+  constructor(private readonly points: EdgePoints) {
+    for (let p = 0; p < points.x.length; p++) this.putBack(p);
+  }
+
+  putBack(p: number): void {
+    this.lists[directionOf(this.points.angle[p])].push(p);
+    this.count++;
+  }
+
+  /** Takes out what belongs to a line, among all that point at most {@link offAngle} twice over away from it. @returns how many */
+  takeOut(belongs: (p: number) => boolean, angle: number, into: Int32Array): number {
+    const reach = Math.ceil((2 * offAngle * directions) / (2 * Math.PI)) + 1;
+    const middle = directionOf(angle);
+    let taken = 0;
+    for (let k = middle - reach; k <= middle + reach; k++) {
+      const list = this.lists[(k + directions) % directions];
+      let kept = 0;
+      for (const p of list)
+        if (belongs(p)) into[taken++] = p;
+        else list[kept++] = p;
+      list.length = kept;
+    }
+    this.count -= taken;
+    return taken;
+  }
 }
 
 /** Lines that points vote for: each for those near its place in about the direction that it points in. */
@@ -175,13 +228,16 @@ class Ballot {
     return { angle, x: Math.cos(angle) / distanceStep, y: Math.sin(angle) / distanceStep };
   });
 
-  constructor({ w, h }: Small, points: readonly EdgePoint[]) {
+  constructor(
+    { w, h }: Small,
+    private readonly points: EdgePoints,
+  ) {
     this.span = Math.ceil(Math.hypot(w, h) / distanceStep) + 1;
     this.votes = new Uint16Array(directions * 2 * this.span);
-    for (const p of points) this.count(p, 1);
+    for (let p = 0; p < points.x.length; p++) this.count(p, 1);
   }
 
-  withdraw(p: EdgePoint): void {
+  withdraw(p: number): void {
     this.count(p, -1);
   }
 
@@ -209,8 +265,9 @@ class Ballot {
     };
   }
 
-  private count({ x, y, angle }: EdgePoint, vote: number): void {
-    const middle = Math.round(((angle + Math.PI) / (2 * Math.PI)) * directions);
+  private count(p: number, vote: number): void {
+    const [x, y, angle] = [this.points.x[p], this.points.y[p], this.points.angle[p]];
+    const middle = directionOf(angle);
     for (let k = middle - 4; k <= middle + 4; k++) {
       const d = (k + directions) % directions;
       this.stale[d] = 1;
@@ -221,32 +278,44 @@ class Ballot {
 }
 
 /** Whether a point lies on a line and points as it does. */
-function belonging({ angle, distance }: Line, offPx: number, turned = offAngle): (p: EdgePoint) => boolean {
+function belonging(
+  points: EdgePoints,
+  { angle, distance }: Line,
+  offPx: number,
+  turned = offAngle,
+): (p: number) => boolean {
   const [c, s] = [Math.cos(angle), Math.sin(angle)];
   return (p) =>
-    Math.abs(p.x * c + p.y * s - distance) <= offPx &&
-    Math.abs(((p.angle - angle + 3 * Math.PI) % (2 * Math.PI)) - Math.PI) <= turned;
+    Math.abs(points.x[p] * c + points.y[p] * s - distance) <= offPx &&
+    Math.abs(((points.angle[p] - angle + 3 * Math.PI) % (2 * Math.PI)) - Math.PI) <= turned;
 }
 
 /** The line through its points, when it crosses the hole and is seen on both sides of it. */
-function confirmed(line: Line, points: readonly EdgePoint[], small: Small, reach: number): GuideLine | null {
+function confirmed(
+  line: Line,
+  points: EdgePoints,
+  members: Int32Array,
+  small: Small,
+  reach: number,
+): GuideLine | null {
   let now = line;
   for (let round = 0; round < 3; round++) {
-    const own = points.filter(belonging(now, round === 0 ? 2 * offLinePx : offLinePx));
+    const own = members.filter(belonging(points, now, round === 0 ? 2 * offLinePx : offLinePx));
     const crossing = crossingOf(now, small);
     if (!crossing || own.length < 2 * leastSupportPx) return null;
     const [c, s] = [Math.cos(now.angle), Math.sin(now.angle)];
-    const along = (p: EdgePoint) => -s * p.x + c * p.y;
+    const along = (p: number) => -s * points.x[p] + c * points.y[p];
     const near = own.filter((p) => along(p) > crossing.from - reach && along(p) < crossing.to + reach);
     if (round === 2) {
-      const before = cover(near.map(along), crossing.from - reach, crossing.from, now, small);
-      const after = cover(near.map(along), crossing.to, crossing.to + reach, now, small);
+      const places = Array.from(near, along);
+      const before = cover(places, crossing.from - reach, crossing.from, now, small);
+      const after = cover(places, crossing.to, crossing.to + reach, now, small);
       if (before < leastCover || after < leastCover) return null;
       const at = (t: number) => [c * now.distance - s * t, s * now.distance + c * t] as const;
       return [...at(crossing.from), ...at(crossing.to)];
     }
     if (near.length < leastSupportPx) return null;
-    now = leastSquares(near, now);
+    now = leastSquares(points, near, now);
   }
   return null;
 }
@@ -289,14 +358,14 @@ function cover(
   return total < leastSupportPx ? 0 : covered / total;
 }
 
-function leastSquares(points: readonly EdgePoint[], old: Line): Line {
-  const mx = points.reduce((n, p) => n + p.x, 0) / points.length;
-  const my = points.reduce((n, p) => n + p.y, 0) / points.length;
+function leastSquares({ x, y }: EdgePoints, members: Int32Array, old: Line): Line {
+  const mx = members.reduce((n, p) => n + x[p], 0) / members.length;
+  const my = members.reduce((n, p) => n + y[p], 0) / members.length;
   let [xx, xy, yy] = [0, 0, 0];
-  for (const { x, y } of points) {
-    xx += (x - mx) ** 2;
-    xy += (x - mx) * (y - my);
-    yy += (y - my) ** 2;
+  for (const p of members) {
+    xx += (x[p] - mx) ** 2;
+    xy += (x[p] - mx) * (y[p] - my);
+    yy += (y[p] - my) ** 2;
   }
   // The normal is the direction in which the points spread least.
   let angle = 0.5 * Math.atan2(2 * xy, xx - yy) + Math.PI / 2;

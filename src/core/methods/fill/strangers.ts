@@ -66,11 +66,16 @@ export function withoutStrangers(
   const out = levels.map((frame, level) => {
     const source = frame.source.slice();
     const halved = levels.length - 1 - level;
-    for (let y = 0, i = 0; y < frame.h; y++) {
-      const row = Math.min(coarse.h - 1, y >> halved) * coarse.w;
-      for (let x = 0; x < frame.w; x++, i++)
-        if (strange[row + Math.min(coarse.w - 1, x >> halved)]) source[i] = 0;
-    }
+    // What is left over at the far sides of a finer level goes with the last row and column.
+    const end = (k: number, coarseSide: number, side: number) =>
+      k < coarseSide - 1 ? (k + 1) << halved : side;
+    strange.forEach((is, k) => {
+      if (!is) return;
+      const [x, y] = [k % coarse.w, Math.floor(k / coarse.w)];
+      const [right, bottom] = [end(x, coarse.w, frame.w), end(y, coarse.h, frame.h)];
+      for (let v = y << halved; v < bottom; v++)
+        source.fill(0, v * frame.w + (x << halved), v * frame.w + right);
+    });
     return { ...frame, source };
   });
   return out.every((frame) => hasSources(frame, radius)) ? out : levels;
