@@ -17,7 +17,7 @@ describe('marks on the demo photographs against the known masks', () => {
     const mean = (k: number) => ious.reduce((s, iou) => s + iou[k], 0) / ious.length;
     if (process.env.TELL) console.log(grownThings, ious);
     expect(grownThings.length).toBeGreaterThanOrEqual(12);
-    expect(mean(0)).toBeGreaterThan(0.905);
+    expect(mean(0)).toBeGreaterThan(0.92);
     expect(mean(1)).toBeGreaterThan(0.93);
     expect(mean(2)).toBeGreaterThan(0.94);
     // At least half of them are right at once.

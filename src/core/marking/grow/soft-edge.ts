@@ -9,6 +9,8 @@ const outsidePx = 4;
 const farPx = 10;
 /** A row of pixels along the outline shows the thing when it has more of its colour than this. */
 const leastShare = 0.12;
+/** Of the first row that shows nothing of the thing any more, so much counts as its edge: a mark drawn tight leaves a ghost. */
+const spareRow = 0.5;
 /** Squared difference of colour (CIELAB) below which the two sides cannot be told apart. */
 const leastContrast = 36;
 /** Where it cannot be measured, an edge reaches this far. */
@@ -134,7 +136,7 @@ function widthOf(share: (row: number) => number): number {
   let width = 0;
   if (first > leastShare) while (width < mostPx && share(width) > leastShare) width++;
   else while (width > leastPx && share(width - 1) < leastShare) width--;
-  return width;
+  return width < 0 ? width : width + spareRow;
 }
 
 /** Each cell's numbers with those of its eight neighbours. */
