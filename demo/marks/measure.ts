@@ -99,17 +99,31 @@ function overlap(a: Uint8Array, b: Uint8Array): number {
   return either > 0 ? both / either : 1;
 }
 
-/** A stroke along the largest part of `wanted` that `got` lacks. */
+/** Nobody corrects what is thinner than this all along an outline: a margin takes care of it. In pixels, half the thickness. */
+const slightPx = 2;
+
+/** A stroke along the part of `wanted` that `got` lacks most plainly: that with most pixels deep inside. */
 function correction(
   wanted: Uint8Array,
   got: Uint8Array,
   width: number,
 ): { stroke: StrokeShape; size: number } | null {
+  const height = wanted.length / width;
   const lacking = wanted.map((v, i) => (v && !got[i] ? 1 : 0));
-  const part = connected(lacking, width, wanted.length / width).reduce<number[]>(
-    (best, p) => (p.length > best.length ? p : best),
-    [],
+  const thickness = squaredDistance(
+    lacking.map((v) => 1 - v),
+    width,
+    height,
   );
+  const plain = (p: readonly number[]) => p.reduce((n, i) => n + (thickness[i] > slightPx ** 2 ? 1 : 0), 0);
+  let part: readonly number[] = [];
+  let most = 0;
+  for (const p of connected(lacking, width, height)) {
+    const n = plain(p);
+    if (n <= most) continue;
+    most = n;
+    part = p;
+  }
   if (part.length < 40) return null;
   const at = part.map((i) => [i % width, Math.floor(i / width)] as const);
   const x0 = at.reduce((m, [x]) => Math.min(m, x), Infinity) - 1;
