@@ -46,7 +46,7 @@ describe('marks on the demo photographs against the known masks', () => {
     expect(falseShare).toBeLessThanOrEqual(0.05);
   });
 
-  test('a sweep of the old print finds most, and says little that is not so', async () => {
+  test('a sweep of the old print finds the dust and hairs that can be seen', async () => {
     const [print] = sweeps.filter((s) => s.scene === 'old-print' && s.light);
     const { found, of, falseShare } = await measureSweep(
       'old-print',
@@ -54,7 +54,7 @@ describe('marks on the demo photographs against the known masks', () => {
       print.others,
       sweepOptions(true),
     );
-    expect(found / of).toBeGreaterThanOrEqual(0.9);
+    expect(found / of).toBeGreaterThanOrEqual(0.95);
     expect(falseShare).toBeLessThanOrEqual(0.05);
   });
 });

@@ -1,9 +1,9 @@
 import { grow, intersect, type Rect } from '../../raster';
 import { rectAtLevel, type Seen } from '../seen';
 import { lightnessOf, type Part, partsOf, standingOut } from './bars';
-import type { SweepOptions } from './fault';
+import { leastSure, type SweepOptions } from './fault';
 import { type FoundAt, inputsOf, likelihoodOf, type Relief, reliefOf, traitsOf } from './fault-likelihood';
-import { isInView, lookCloser, viewOf } from './fault-look';
+import { isInView, lookCloser, lookFromAllSides, viewOf } from './fault-look';
 
 const tileSide = 512;
 /** A tile sees so much more, for what reaches beyond it and for what is usual there: a whole block, so that blocks are the
@@ -15,6 +15,10 @@ const radii = [1, 2] as const;
 const leastDeviations = 1.5;
 /** First log-odds below which nobody looks closer. */
 export const leastPromise = -5.5;
+/** What the numbers say of a candidate has so much of the say beside what is seen of it: they err in different places. */
+const numbersShare = 0.4;
+/** Log-odds between which it is in doubt. */
+const doubtful = { from: leastSure - 0.5, to: 4 };
 
 /** A part of a level that is looked at in one go. Whole pixels of the level. */
 export interface Tile {
@@ -78,13 +82,16 @@ export function* candidatesIn(
   }
 }
 
-/** Log-odds that a candidate is a fault. What promises little is not looked at twice, which is two in three; nor what
- *  is larger than can be seen at once. */
+/** Log-odds that a candidate is a fault: what is seen and what the numbers say, weighed together. What promises little is not
+ *  looked at, which is two in three; nor what is larger than can be seen at once. What is in doubt is looked at from all
+ *  sides. */
 export function weigh(candidate: Candidate): number {
   const { traits, inputs, promise } = firstLook(candidate);
-  return promise < leastPromise || !isInView(traits)
-    ? promise
-    : lookCloser(viewOf(candidate, traits), inputs);
+  if (promise < leastPromise || !isInView(traits)) return promise;
+  const view = viewOf(candidate, traits);
+  const together = (look: number) => look + numbersShare * (promise - look);
+  const odds = together(lookCloser(view, inputs));
+  return odds > doubtful.from && odds < doubtful.to ? together(lookFromAllSides(view, inputs)) : odds;
 }
 
 /** What there is to tell of a candidate without looking at its picture. */

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../random';
 import { reliefOf } from './fault-likelihood';
-import { lookCloser, viewOf } from './fault-look';
+import { lookCloser, lookFromAllSides, viewOf } from './fault-look';
 import nets from './fault-look.json';
 
 const side = 21;
@@ -55,6 +55,28 @@ describe('a closer look at a candidate', () => {
       const mean = odds.reduce((s, v) => s + v, 0) / nets.length;
       expect(lookCloser(view, inputs)).toBeCloseTo(mean, 3);
     }
+  });
+
+  test('from all sides it says the same whichever way a view is turned or mirrored, and is the mean of all ways', () => {
+    const random = makeRandom(5);
+    const view = Float32Array.from({ length: 3 * side * side }, () => 4 * (random.next() - 0.5));
+    const inputs = Array.from({ length: 27 }, () => 2 * (random.next() - 0.5));
+    const laid = (from: Float32Array, place: (x: number, y: number) => readonly [number, number]) => {
+      const out = new Float32Array(from.length);
+      for (let y = 0; y < side; y++)
+        for (let x = 0; x < side; x++) {
+          const [u, v] = place(x, y);
+          for (let c = 0; c < 3; c++) out[3 * (v * side + u) + c] = from[3 * (y * side + x) + c];
+        }
+      return out;
+    };
+    const quarter = (of: Float32Array) => laid(of, (x, y) => [side - 1 - y, x]);
+    const mirrored = (of: Float32Array) => laid(of, (x, y) => [side - 1 - x, y]);
+    const ways: Float32Array[] = [];
+    for (let k = 0, turned = view; k < 4; k++, turned = quarter(turned)) ways.push(turned, mirrored(turned));
+    const mean = ways.reduce((sum, way) => sum + lookCloser(way, inputs), 0) / 8;
+    for (const way of ways) expect(lookFromAllSides(way, inputs)).toBeCloseTo(mean, 4);
+    expect(new Set(ways.map((way) => lookCloser(way, inputs).toFixed(3))).size).toBe(8);
   });
 
   test('sees lightness over the ground, near and wide, and what belongs to it, with the strongest pixel in the middle', () => {
