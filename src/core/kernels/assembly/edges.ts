@@ -3,21 +3,21 @@
 export { claim, release } from './arena';
 
 /** Means over squares of `scale` pixels a side.
- *  @param image  4 f32 a pixel, rows of `imageW` pixels; x0, y0 is where the first square begins
- *  @param roles  u8 a pixel of the image: see core/methods/fill/frame.ts
+ *  @param picture  4 f32 a pixel, rows of `pictureW` pixels
+ *  @param roles  u8 a pixel: see core/methods/fill/frame.ts
  *  @param luma   f32 a square, of 255; `known` u8, 1 where all of it is; `hole` u8, 1 where any of it is to be filled */
-export function reduce(image: usize, roles: usize, imageW: i32, x0: i32, y0: i32, scale: i32, w: i32, h: i32, luma: usize, known: usize, hole: usize): void {
+export function reduce(picture: usize, roles: usize, pictureW: i32, scale: i32, w: i32, h: i32, luma: usize, known: usize, hole: usize): void {
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       let sum: f64 = 0;
       let count = 0, marked: u8 = 0;
       for (let v = y * scale; v < (y + 1) * scale; v++)
         for (let u = x * scale; u < (x + 1) * scale; u++) {
-          const p = <usize>((y0 + v) * imageW + x0 + u);
+          const p = <usize>(v * pictureW + u);
           const role = load<u8>(roles + p);
           if (role == TARGET) marked = 1;
           if (role != SOURCE && role != CONTEXT) continue;
-          const at = image + (p << 4);
+          const at = picture + (p << 4);
           sum += 76.2 * <f64>load<f32>(at) + 149.7 * <f64>load<f32>(at, 4) + 29.1 * <f64>load<f32>(at, 8);
           count++;
         }

@@ -85,12 +85,10 @@ function edgesOf(
   kernel ??= instantiateKernel<Kernel>(edgesWasm);
   const k = kernel;
   k.release();
-  // Only the rows that are looked at.
-  const rows = part.h * image.rect.w;
-  const first = part.y * image.rect.w;
+  const m = part.w * part.h;
   const [imageAt, rolesAt, lumaAt, knownAt, holeAt, distanceAt, gxAt, gyAt, sizeAt, someAt, pointsAt] = [
-    16 * rows,
-    rows,
+    16 * m,
+    m,
     4 * n,
     n,
     n,
@@ -103,9 +101,14 @@ function edgesOf(
   ].map(k.claim);
   if (!pointsAt) throw new RangeError('The edge kernel ran out of memory.');
   const { buffer } = k.memory;
-  new Float32Array(buffer, imageAt, 4 * rows).set(image.data.subarray(4 * first, 4 * (first + rows)));
-  new Uint8Array(buffer, rolesAt, rows).set(roles.subarray(first, first + rows));
-  k.reduce(imageAt, rolesAt, image.rect.w, part.x, 0, scale, w, h, lumaAt, knownAt, holeAt);
+  const pixels = new Float32Array(buffer, imageAt, 4 * m);
+  const their = new Uint8Array(buffer, rolesAt, m);
+  for (let y = 0; y < part.h; y++) {
+    const from = (part.y + y) * image.rect.w + part.x;
+    pixels.set(image.data.subarray(4 * from, 4 * (from + part.w)), 4 * y * part.w);
+    their.set(roles.subarray(from, from + part.w), y * part.w);
+  }
+  k.reduce(imageAt, rolesAt, part.w, scale, w, h, lumaAt, knownAt, holeAt);
   const hole = new Uint8Array(buffer, holeAt, n).slice();
   const known = new Uint8Array(buffer, knownAt, n).slice();
   new Float32Array(buffer, distanceAt, n).set(squaredDistance(hole, w, h));
@@ -142,9 +145,7 @@ interface Kernel {
   reduce(
     image: number,
     roles: number,
-    imageW: number,
-    x0: number,
-    y0: number,
+    pictureW: number,
     scale: number,
     w: number,
     h: number,
