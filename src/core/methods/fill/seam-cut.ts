@@ -47,7 +47,7 @@ interface Kernel {
     texture: number,
   ): void;
   keepCheapest(n: number, label: number, costs: number, count: number, most: number, least: number): void;
-  beginGraph(w: number, h: number): number;
+  begin(w: number, h: number): number;
   expand(
     w: number,
     h: number,
@@ -139,7 +139,7 @@ export function cutSeams(
     if (count > mostChoices)
       k.keepCheapest(n, labelAt, costsAt, count, mostChoices, memory.claim(mostChoices * 4));
   }
-  if (!k.beginGraph(w, h)) throw outOfMemory();
+  if (!k.begin(w, h)) throw outOfMemory();
   for (let sweep = 0; sweep < sweeps; sweep++)
     if (k.expand(w, h, frameAt, labelAt, shiftsAt, tablesAt, costsAt, count, sweep) === 0) break;
   const chosen = memory.ints(labelAt, n);

@@ -1,0 +1,43 @@
+// The picture that labels' pixels lie in. AssemblyScript.
+
+// What a pixel may be taken from, as core/methods/fill/frame.ts has it.
+export let fw: i32 = 0, fh: i32 = 0;
+export let picture: usize = 0;
+let known: usize = 0, source: usize = 0;
+let ruleIndex: usize = 0, homeX: usize = 0, homeY: usize = 0, ruleTable: usize = 0;
+
+/** The frame that the labels' pixels lie in.
+ *  @param img         8 bytes a pixel
+ *  @param isKnown     u8 a pixel
+ *  @param isSource    u8 a pixel
+ *  @param rules       u8 a pixel, 0 = free, else the rule's number; or 0 when there are none
+ *  @param x, y        f32 a pixel, or 0: where its content lies
+ *  @param table       f64 normal x, normal y and slack of each rule */
+export function setFrame(img: usize, w: i32, h: i32, isKnown: usize, isSource: usize, rules: usize, x: usize, y: usize, table: usize): void {
+  picture = img; fw = w; fh = h; known = isKnown; source = isSource;
+  ruleIndex = rules; homeX = x; homeY = y; ruleTable = table;
+}
+
+/** Whether a pixel p in column px may take its source at a shift. */
+export function mayTake(p: i32, px: i32, dx: i32, dy: i32): bool {
+  const x = px + dx, q = p + dy * fw + dx;
+  if (x < 0 || x >= fw || q < 0 || q >= fw * fh || load<u8>(source + <usize>q) != 1) return false;
+  const rule = ruleIndex ? <i32>load<u8>(ruleIndex + <usize>p) : 0;
+  if (rule == 0) return true;
+  let stepX = <f64>dx, stepY = <f64>dy;
+  if (homeX) {
+    stepX = <f64>load<f32>(homeX + (<usize>q << 2)) - <f64>load<f32>(homeX + (<usize>p << 2));
+    stepY = <f64>load<f32>(homeY + (<usize>q << 2)) - <f64>load<f32>(homeY + (<usize>p << 2));
+  }
+  const t = ruleTable + <usize>(rule - 1) * 24;
+  return abs<f64>(load<f64>(t) * stepX + load<f64>(t, 8) * stepY) <= load<f64>(t, 16) + 1e-3;
+}
+
+// @ts-ignore: decorator
+@inline export function isInside(x: i32, y: i32): bool { return x >= 0 && y >= 0 && x < fw && y < fh; }
+
+// @ts-ignore: decorator
+@inline export function isKnownAt(x: i32, y: i32): bool { return isInside(x, y) && load<u8>(known + <usize>(y * fw + x)) != 0; }
+
+// @ts-ignore: decorator
+@inline export function at(x: i32, y: i32): usize { return picture + (<usize>(y * fw + x) << 3); }
