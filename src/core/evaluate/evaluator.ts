@@ -1,4 +1,4 @@
-import { bitsWhere, rasteriseArea } from '../area';
+import { type Area, bitsWhere, rasteriseArea } from '../area';
 import { compositeLayer, compositePatch } from '../blend';
 import { messageOf } from '../errors';
 import { type Job, type Mend, noZones, type Zones } from '../job/types';
@@ -160,6 +160,7 @@ export class Evaluator {
       mayDraw: (rect) => this.mayDraw(mend, rect),
       hasAllowZone: this.allowZone(mend) !== null,
       pending: (rect) => this.pending(mend, rect),
+      avoided: (rect) => this.avoided(mend, rect),
       coverage: (rect) => this.coverage(mend, rect),
       chosen: (rect) => this.chosen(mend, rect),
     };
@@ -238,21 +239,35 @@ export class Evaluator {
   }
 
   private pending({ pending }: Mend, rect: Rect): Uint8Array | null {
-    return pending && bitsWhere(rasteriseArea(pending, rect, this.sources.masks), (v) => v > 0);
+    return pending && this.covered([pending], rect);
+  }
+
+  private avoided({ steer }: Mend, rect: Rect): Uint8Array | null {
+    const zones = [steer.avoid, this.zones.avoid].filter((zone) => zone !== null);
+    return zones.length > 0 ? this.covered(zones, rect) : null;
+  }
+
+  /** 1 where any of the areas is. */
+  private covered(areas: readonly Area[], rect: Rect): Uint8Array {
+    const out = new Uint8Array(rect.w * rect.h);
+    for (const area of areas)
+      rasteriseArea(area, rect, this.sources.masks).forEach((v, i) => {
+        if (v > 0) out[i] = 1;
+      });
+    return out;
   }
 
   /** Avoid zones of the mend and the job add up, and what is still to go is as good as one. */
   private mayDraw(mend: Mend, rect: Rect): Uint8Array | null {
     const allow = this.allowZone(mend);
-    const avoided = [mend.steer.avoid, this.zones.avoid, mend.pending].filter((zone) => zone !== null);
-    if (!allow && avoided.length === 0) return null;
-    const { masks } = this.sources;
+    const forbidden = [this.avoided(mend, rect), this.pending(mend, rect)].filter((zone) => zone !== null);
+    if (!allow && forbidden.length === 0) return null;
     const out = allow
-      ? Uint8Array.from(rasteriseArea(allow, rect, masks), (v) => (v >= 0.5 ? 1 : 0))
+      ? bitsWhere(rasteriseArea(allow, rect, this.sources.masks), (v) => v >= 0.5)
       : new Uint8Array(rect.w * rect.h).fill(1);
-    for (const zone of avoided)
-      rasteriseArea(zone, rect, masks).forEach((v, i) => {
-        if (v > 0) out[i] = 0;
+    for (const zone of forbidden)
+      zone.forEach((is, i) => {
+        if (is) out[i] = 0;
       });
     return out;
   }

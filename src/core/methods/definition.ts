@@ -29,6 +29,8 @@ export interface MethodContext {
   coverage(rect: Rect): Float32Array;
   /** 1 where something is still to go that will be mended later; null: nowhere. */
   pending(rect: Rect): Uint8Array | null;
+  /** 1 in the avoid zones of the mend and the job; null: there are none. */
+  avoided(rect: Rect): Uint8Array | null;
   /** The kept pixels of the chosen try, where the method has tries and they are there. */
   chosen(rect: Rect): FloatImage | null;
 }

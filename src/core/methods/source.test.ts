@@ -87,6 +87,7 @@ describe('sources that are turned, scaled and mirrored', () => {
             mayDraw: () => null,
             hasAllowZone: false,
             pending: () => null,
+            avoided: () => null,
             chosen: () => null,
           };
           const { image, valid } = takeSource(mend, output, context);

@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import { type Area, boundsOfArea } from '../../core/area';
 import { addMend, changeMend, noSteer, transact } from '../../core/job';
 import { halve, type Raster, tileKey } from '../../core/raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../../core/testing/jobs';
@@ -226,6 +227,31 @@ describe('fills', () => {
     expect(engine.mendStates()).toEqual({});
     engine.setJob({ ...withZones, zones: { allow: null, avoid: null } });
     expect(engine.mendStates()).toEqual({ [fill.id]: { state: 'stale' } });
+  });
+
+  test('what is in an avoid zone that the area touches is not continued, unless that is nearly all round it', () => {
+    const { engine, job } = open();
+    const area = boundsOfArea(fill.area);
+    const beside = areaOfShapes([boxShape(area.x + area.w, area.y - 10, 60, area.h + 20)]);
+    const round = areaOfShapes([boxShape(area.x - 9, area.y - 9, area.w + 18, area.h + 18)]);
+    const pendingOf = (zone: Area, ofJob: boolean) => {
+      const steered = ofJob ? fill : { ...fill, steer: { ...noSteer, avoid: zone } };
+      const zones = { allow: null, avoid: ofJob ? zone : null };
+      engine.setJob({ ...job, zones, layers: [layerOf([steered])] });
+      return engine.fillInput(steered, 't').input.windows[0];
+    };
+    for (const ofJob of [true, false]) {
+      const { image, pending, allowed } = pendingOf(beside, ofJob);
+      pending!.forEach((is, i) => {
+        const x = image.rect.x + (i % image.rect.w);
+        const y = image.rect.y + Math.floor(i / image.rect.w);
+        const isZone =
+          x >= area.x + area.w && x < area.x + area.w + 60 && y >= area.y - 10 && y < area.y + area.h + 10;
+        expect(is === 1).toBe(isZone);
+        if (isZone) expect(allowed![i]).toBe(0);
+      });
+      expect(pendingOf(round, ofJob).pending).toBeNull();
+    }
   });
 
   test('a try with settings of its own is computed with them, and is not out of date for that', () => {

@@ -11,6 +11,16 @@ let bonus: usize = 0;
 /** What is taken off a source's distance, i32 a pixel; 0 takes off nothing. */
 export function favour(table: usize): void { bonus = table; }
 
+let kinds: usize = 0, layout: usize = 0, kindCount: i32 = 0, layoutRow: usize = 0;
+
+/** What is added to a source's distance for its kind, by the target's row; 0 adds nothing.
+ *  @param kind   u8 a pixel
+ *  @param table  i32 for each kind, row after row of targets */
+export function keepLayout(kind: usize, table: usize, count: i32): void { kinds = kind; layout = table; kindCount = count; layoutRow = 0; }
+
+// @ts-ignore: decorator
+@inline function toRowOf(p: i32, w: i32): void { if (layout) layoutRow = layout + (<usize>(p / w * kindCount) << 2); }
+
 /** How much the colours vary within each usable patch: the sum of squares about the mean, times `share`.
  *  @param columns  16 bytes for each of w pixels: sums over the patch's rows of red, green, blue and their squares */
 export function variation(img: usize, w: i32, n: i32, usable: usize, r: i32, share: f32, columns: usize, out: usize): void {
@@ -52,6 +62,7 @@ function distance(img: usize, w: i32, p: i32, q: i32, r: i32, limit: i32): i32 {
   const row = <usize>w << 3;
   const side = 2 * r + 1;
   let total: i32 = bonus ? -load<i32>(bonus + (<usize>q << 2)) : 0;
+  if (layoutRow) total += load<i32>(layoutRow + (<usize>load<u8>(kinds + <usize>q) << 2));
   let sum = i32x4.splat(0);
   for (let y = 0; y < side; y++) {
     let x = 0;
@@ -102,6 +113,7 @@ export function score(img: usize, w: i32, targets: usize, n: i32, nnf: usize, co
   for (let k = 0; k < n; k++) {
     const p = load<i32>(targets + (<usize>k << 2));
     const q = load<i32>(nnf + (<usize>p << 2));
+    toRowOf(p, w);
     store<i32>(cost + (<usize>p << 2), q < 0 ? i32.MAX_VALUE : distance(img, w, p, q, r, i32.MAX_VALUE));
   }
 }
@@ -143,6 +155,7 @@ export function pass(img: usize, w: i32, h: i32, targets: usize, n: i32, usable:
   for (let k = 0; k < n; k++) {
     const p = load<i32>(targets + (<usize>(backwards ? n - 1 - k : k) << 2));
     const a = p + step, b = p + step * w;
+    toRowOf(p, w);
     if (a >= 0 && a < size) {
       const s = load<i32>(nnf + (<usize>a << 2));
       if (s >= 0) attempt(img, w, size, usable, nnf, cost, r, p, s - step);
@@ -214,6 +227,7 @@ export function vote(img: usize, w: i32, h: i32, holes: usize, n: i32, nnf: usiz
 export function bestByKnown(img: usize, w: i32, h: i32, known: usize, sources: usize, n: i32, p: i32, r: i32, scratch: usize): i32 {
   const px = p % w, py = p / w;
   const rule = ruleOf(p);
+  toRowOf(p, w);
   // What is known: where it lies from p in bytes, and its values in 16 bits.
   const side = 2 * r + 1;
   const values = scratch + <usize>(((side * side + 1) & ~1) << 3);
@@ -231,7 +245,7 @@ export function bestByKnown(img: usize, w: i32, h: i32, known: usize, sources: u
     const q = load<i32>(sources + (<usize>k << 2));
     if (rule && !keeps(rule, w, p, q)) continue;
     const at = img + (<usize>q << 3);
-    let total: i32 = 0;
+    let total: i32 = layoutRow ? load<i32>(layoutRow + (<usize>load<u8>(kinds + <usize>q) << 2)) / (side * side) * count : 0;
     for (let j = 0; j < count && total < best; ) {
       const end = min(count, j + CHECKED);
       let sum = i32x4.splat(0);

@@ -42,7 +42,8 @@ export interface FillWindow {
   readonly image: FloatImage;
   /** image.rect in size; 0 = must not be drawn from. Null: everything may. */
   readonly allowed: Uint8Array | null;
-  /** image.rect in size; 1 = not of this fill, but still to go: neither drawn from nor continued. Null: nothing is. */
+  /** image.rect in size; 1 = not of this fill, but still to go, or another thing that is to be left out: neither drawn from nor
+   *  continued. Null: nothing is. */
   readonly pending: Uint8Array | null;
 }
 

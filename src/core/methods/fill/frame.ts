@@ -14,6 +14,16 @@ export interface Frame {
   /** 1 where the pixel may be taken as a source: known and not forbidden. */
   readonly source: Uint8Array;
   readonly rules: FrameRules | null;
+  readonly layout: Layout | null;
+}
+
+/** What kinds of surroundings there are, and how far each is out of place in a row. */
+export interface Layout {
+  /** Number of each pixel's kind; of patches that are whole and may be drawn from only. */
+  readonly kind: Uint8Array;
+  readonly count: number;
+  /** For each row and kind: how much a patch of it costs there, for each of its pixels, in squared 8-bit steps. */
+  readonly table: Float32Array;
 }
 
 /** Directions that some pixels' sources must keep to. */

@@ -9,6 +9,7 @@ import {
   parameterOf,
 } from '../definition';
 import type { FillInput } from './compute';
+import { touches } from './frame';
 import { leastRoomPx, planPieces } from './pieces';
 
 /** How far the search may look, in sides of the area's box. */
@@ -56,13 +57,15 @@ const scale: ParameterDefinition = {
   initial: 1,
 };
 
+/** Of what lies next to an area. */
+const mostAvoided = 0.6;
 /** On a plane seen at a slant the same room takes more of the photo. */
 const planeRoom = 1.5;
 
 /** From the surroundings: what lies round the area is continued into it. */
 export const fill: MethodDefinition = {
   id: 'fill',
-  version: 9,
+  version: 10,
   title: 'Fill',
   says: 'Continues what lies round the area into it.',
   parameters: [reach, apart, mirror, turn, scale],
@@ -101,12 +104,13 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
   // A plane, or a line that was drawn, goes through all of an area.
   const compact = plane || lines.length > 0 ? 'whole' : 'in parts';
   const plan = planPieces(mask, box, context.bounds, reachOf(mend), compact);
+  const letsGo = !isMostlyAvoided(mask, box, context);
   return {
     plan,
     windows: plan.pieces.map(({ window }) => ({
       image: context.read(window),
       allowed: context.mayDraw(window),
-      pending: context.pending(window),
+      pending: united(context.pending(window), letsGo ? context.avoided(window) : null),
     })),
     steering: {
       plane,
@@ -122,6 +126,28 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
     },
     seed,
   };
+}
+
+/** What is in an avoid zone is another thing that the area touches, and is not continued: it stands before the ground that is
+ *  filled in. Where most of what lies round the area is avoided, though, there is nothing else to go by. */
+function isMostlyAvoided(mask: Uint8Array, box: Rect, context: MethodContext): boolean {
+  const around = intersect(grow(box, 1), context.bounds);
+  const avoided = context.avoided(around);
+  if (!avoided) return false;
+  const area = new Uint8Array(around.w * around.h);
+  for (let y = 0; y < box.h; y++)
+    area.set(mask.subarray(y * box.w, (y + 1) * box.w), (box.y - around.y + y) * around.w + box.x - around.x);
+  let [rim, ofIt] = [0, 0];
+  for (let p = 0; p < area.length; p++) {
+    if (area[p] || !touches(area, around.w, around.h, p)) continue;
+    rim++;
+    ofIt += avoided[p];
+  }
+  return ofIt > mostAvoided * rim;
+}
+
+function united(a: Uint8Array | null, b: Uint8Array | null): Uint8Array | null {
+  return a && b ? a.map((is, i) => is | b[i]) : (a ?? b);
 }
 
 /** The reach that lets an area look as far as another one does. */

@@ -68,7 +68,7 @@ export function makeFrame(
   }
   k.endRows();
   for (let y = Math.max(0, h - 1 - radius); y < h; y++) finish(y);
-  return { w, h, img, hole, known, source, rules };
+  return { w, h, img, hole, known, source, rules, layout: null };
 }
 
 /** The next coarser level: known pixels only, by 1-3-3-1 in both directions. A pixel is hole when any child is, and a
@@ -117,7 +117,16 @@ export function shrink(fine: Frame): Frame {
     hole.set(halved.hole, y * w);
     source.set(halved.source, y * w);
   }
-  return { w, h, img, hole, known, source, rules: fine.rules && shrinkRules(fine.rules, fine.w, w, h) };
+  return {
+    w,
+    h,
+    img,
+    hole,
+    known,
+    source,
+    rules: fine.rules && shrinkRules(fine.rules, fine.w, w, h),
+    layout: null,
+  };
 }
 
 function shrinkRules(rules: FrameRules, fineW: number, w: number, h: number): FrameRules {

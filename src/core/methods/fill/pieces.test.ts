@@ -57,6 +57,21 @@ describe('what is filled in one go', () => {
     expect(planOf(boxHole(900, 700, 300, 300, 290, 290)).pieces).toHaveLength(1);
   });
 
+  test('a part looks sideways until it sees enough of its own rows, before it looks farther up and down', () => {
+    const wide = { x: 0, y: 0, w: 1600, h: 900 };
+    const mask = boxHole(1600, 900, 400, 300, 800, 250);
+    const { owner, pieces } = planPieces(mask, wide, wide, 1);
+    expect(pieces.length).toBeGreaterThan(2);
+    pieces.forEach(({ box, window }, k) => {
+      let [beside, own] = [0, 0];
+      for (let y = box.y; y < box.y + box.h; y++)
+        for (let x = window.x; x < window.x + window.w; x++) if (!mask[y * 1600 + x]) beside++;
+      for (const piece of owner) if (piece === k) own++;
+      expect(beside).toBeGreaterThanOrEqual(own);
+      expect(window.w - box.w).toBeGreaterThanOrEqual(window.h - box.h);
+    });
+  });
+
   test('parts far apart are filled apart, near ones together, and a wire in chunks', () => {
     const two = boxHole(900, 700, 100, 100, 40, 40);
     boxHole(900, 700, 600, 400, 40, 40).forEach((v, i) => {

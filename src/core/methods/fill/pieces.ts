@@ -29,6 +29,7 @@ const mostPartPx = 60_000;
 const mostParts = 8;
 /** A part sees so much ground at least, for its size. */
 const groundPerPixel = 2;
+const besidePerPixel = 1;
 /** So many pixels tell where an area's parts lie. */
 const samples = 4_000;
 /** Half as thick as this, or less, is thin. */
@@ -165,8 +166,9 @@ function boxOf(pixels: Int32Array, w: number): Rect {
   return { x: x0, y: y0, w: x1 - x0 + 1, h: Math.floor(pixels[pixels.length - 1] / w) - y0 + 1 };
 }
 
-/** Room round a part, and as much more as it takes to see enough ground: a part in the midst has none near it. Never
- *  more than `farthest`, which is what the area may see as a whole. */
+/** Room round a part, and as much more as it takes to see enough ground: a part in the midst has none near it. What lies beside
+ *  a part, in the same rows, is most like what is behind it, so there must be enough of that too. Never more than `farthest`,
+ *  which is what the area may see as a whole. */
 function windowWithGround(
   part: Rect,
   room: number,
@@ -175,16 +177,27 @@ function windowWithGround(
   box: Rect,
   farthest: Rect,
 ): Rect {
-  for (let by = room; ; by = Math.ceil(1.25 * by)) {
-    const window = intersect(grow(part, by), farthest);
+  const groundIn = (window: Rect) => {
     const common = intersect(window, box);
     let marked = 0;
     for (let y = common.y - box.y; y < common.y - box.y + common.h; y++) {
       const row = y * box.w + common.x - box.x;
       for (let i = row; i < row + common.w; i++) if (mask[i]) marked++;
     }
-    const seesAll = window.w === farthest.w && window.h === farthest.h;
-    if (seesAll || window.w * window.h - marked >= groundPerPixel * pixels) return window;
+    return window.w * window.h - marked;
+  };
+  let [across, down] = [room, room];
+  for (;;) {
+    const window = intersect(
+      { x: part.x - across, y: part.y - down, w: part.w + 2 * across, h: part.h + 2 * down },
+      farthest,
+    );
+    const beside = groundIn({ ...window, y: part.y, h: part.h });
+    const [isWidest, isHighest] = [window.w === farthest.w, window.h === farthest.h];
+    if (beside < besidePerPixel * pixels && !isWidest) across = Math.ceil(1.25 * across);
+    else if (groundIn(window) < groundPerPixel * pixels && !(isWidest && isHighest))
+      [across, down] = [Math.ceil(1.25 * across), Math.ceil(1.25 * down)];
+    else return window;
   }
 }
 

@@ -25,6 +25,7 @@ interface Kernel {
     columns: number,
     out: number,
   ): void;
+  keepLayout(kinds: number, table: number, count: number): void;
   keepRules(index: number, homeX: number, homeY: number, table: number): void;
   score(img: number, w: number, targets: number, n: number, nnf: number, cost: number, r: number): void;
   pass(
@@ -120,6 +121,7 @@ export class PatchSearch {
       bonus: claim(n * 4),
     };
     this.setRules(claim);
+    this.setLayout(claim);
     this.bytes('img', n * pixelBytes).set(frame.img);
     this.ints('targets', this.targets.length).set(this.targets);
     this.ints('holes', this.holes.length).set(this.holes);
@@ -138,6 +140,20 @@ export class PatchSearch {
     );
     this.depth = squaredDepth(frame);
     this.rimFactor = Float32Array.from(this.targets, (p) => 1.3 ** -Math.min(60, Math.sqrt(this.depth[p])));
+  }
+
+  private setLayout(claim: (bytes: number) => number): void {
+    const { layout } = this.frame;
+    if (!layout) {
+      this.k.keepLayout(0, 0, 0);
+      return;
+    }
+    const kinds = claim(layout.kind.length);
+    new Uint8Array(this.k.memory.buffer, kinds, layout.kind.length).set(layout.kind);
+    const table = claim(layout.table.length * 4);
+    const pixels = (2 * this.radius + 1) ** 2;
+    new Int32Array(this.k.memory.buffer, table, layout.table.length).set(layout.table.map((v) => v * pixels));
+    this.k.keepLayout(kinds, table, layout.count);
   }
 
   private setRules(claim: (bytes: number) => number): void {

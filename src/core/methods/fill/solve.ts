@@ -9,7 +9,9 @@ import {
   nearestSource,
   nothingToDrawFrom,
   thicknessOf,
+  usableCentres,
 } from './frame';
+import { withLayout } from './layout';
 import { makeFrame, shrink } from './levels';
 import { nudgeShifts, refineMap } from './refine';
 import { cutSeams, frequentShifts, nearestLabels, type ShiftMap } from './seam-cut';
@@ -25,6 +27,13 @@ const mostWorkingPixels = 12_000;
 const peelEffort = 800_000;
 /** A level's rounds end when targets find fewer better sources than this at a round's beginning, in the mean. */
 const settled = 0.04;
+/** Patches get smaller, down to this, where fewer than so many sources lie beside a hole, in its rows, for each pixel of it. */
+const leastRadius = 2;
+const besidePerPixel = 0.5;
+/** The coarsest level is one with patches of at least this radius. */
+const leastCoarseRadius = 3;
+/** From so many pixels on, where sources come from in the picture's layers counts. */
+const largePixels = 30_000;
 /** Once cut, seams move by so much at each finer level; pieces stay where they are. */
 const seamsMovePx = 4;
 const mostShifts = 48;
@@ -68,11 +77,15 @@ export function solveShifts(
     if (Math.min(next.w, next.h) < 2 * radius + 3 || !hasSources(next, radius)) break;
     all.push(next);
   }
-  const levels = options.leavesOut ? withoutStrangers(all, radius, options.leavesOut) : all;
+  const radiusOf = (frame: Frame) => (options.isThin ? radius : radiusAt(frame, radius));
+  while (all.length > 1 && radiusOf(all[all.length - 1]) < Math.min(radius, leastCoarseRadius)) all.pop();
+  const drawn = options.leavesOut ? withoutStrangers(all, radius, options.leavesOut) : all;
+  const isLarge = indicesOf(drawn[0].hole).length >= largePixels;
+  const levels = options.leavesOut && isLarge ? withLayout(drawn, radius) : drawn;
   const last = levels.length - 1;
   let working = Math.min(last, 1);
   while (working < last && indicesOf(levels[working].hole).length > mostWorkingPixels) working++;
-  const { guide, sources } = searchLevels(levels, working, radius, random, options);
+  const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
   options.onProgress('joining', 0);
   let map = firstCut(levels[working], guide, sources);
   for (let level = working - 1; level >= 0; level--) {
@@ -93,7 +106,7 @@ function halvings(roles: Uint8Array, w: number, h: number, isThin: boolean): num
 function searchLevels(
   levels: readonly Frame[],
   working: number,
-  radius: number,
+  radiusOf: (frame: Frame) => number,
   random: Random,
   { isThin, onProgress }: SolveOptions,
 ): { guide: Uint8Array; sources: Int32Array } {
@@ -102,7 +115,7 @@ function searchLevels(
   let guide = levels[last].img;
   for (let level = last; level >= working; level--) {
     const frame = levels[level];
-    const search = new PatchSearch(frame, radius, random);
+    const search = new PatchSearch(frame, radiusOf(frame), random);
     const window = Math.max(frame.w, frame.h);
     if (!coarse) search.peel(peelSources(search.holes.length, isThin, last === 0));
     else {
@@ -136,6 +149,23 @@ function searchLevels(
     });
   }
   return { guide, sources: coarse!.sources };
+}
+
+/** Patches of this radius or less: where little lies beside the hole, only small ones fit in between, and without them a search
+ *  takes what lies above or below for what is behind. */
+export function radiusAt(frame: Frame, most: number): number {
+  const { w, h, hole } = frame;
+  const inRow = new Int32Array(h);
+  for (let y = 0, p = 0; y < h; y++) for (let x = 0; x < w; x++, p++) inRow[y] += hole[p];
+  const wanted = besidePerPixel * inRow.reduce((sum, n) => sum + n, 0);
+  for (let radius = most; ; radius--) {
+    if (radius <= leastRadius) return radius;
+    const usable = usableCentres(frame, radius);
+    let beside = 0;
+    for (let y = 0; y < h; y++)
+      if (inRow[y] > 0) for (let p = y * w; p < (y + 1) * w; p++) beside += usable[p];
+    if (beside >= wanted) return radius;
+  }
 }
 
 /** Among how many sources each pixel of a start is sought: fewer for very many pixels, and for a speck, which is sought at full

@@ -1,0 +1,163 @@
+import { expect, test } from 'vitest';
+import { instantiateKernel, patchSearchWasm } from '../../kernels';
+import { makeRandom } from '../../random';
+import type { FloatImage } from '../../raster';
+import { type Frame, pixelBytes } from './frame';
+import { withLayout } from './layout';
+import { shrink } from './levels';
+import { PatchSearch } from './search';
+import { radiusAt } from './solve';
+import { boxHole, frameOf, grainy, picture } from './testing';
+
+const [w, h] = [400, 360];
+const tall = boxHole(w, h, 130, 60, 130, 240);
+const skyEnds = 130;
+const groundBegins = 230;
+const layerAt = (y: number) => (y < skyEnds ? 0 : y < groundBegins ? 1 : 2);
+
+/** Sky, trees and ground, each with grain of its own. */
+const layered = (() => {
+  const { data } = grainy(w, h, 5);
+  const tints = [
+    [0.75, 0.85, 0.95],
+    [0.25, 0.35, 0.15],
+    [0.6, 0.5, 0.35],
+  ];
+  return picture(w, h, (x, y) => {
+    const grain = 0.3 * (data[4 * (y * w + x)] - 0.5);
+    const [r, g, b] = tints[layerAt(y)];
+    return [r + grain, g + grain, b + grain];
+  });
+})();
+
+const levelsOf = (image: FloatImage, hole: Uint8Array) => {
+  const fine = frameOf(image, hole, 4);
+  return [fine, shrink(fine), shrink(shrink(fine))];
+};
+
+test('a kind of ground costs nothing in the rows where it is seen, and more the less it is like what is', () => {
+  const [, , coarse] = withLayout(levelsOf(layered, tall), 4);
+  const { kind, count, table } = coarse.layout!;
+  const kindAt = (y: number) => kind[Math.floor(y / 4) * coarse.w + 12];
+  const cost = (row: number, of: number) => table[Math.floor(row / 4) * count + kindAt(of)];
+  const [sky, trees, ground] = [90, 180, 280];
+  for (const row of [sky, trees, ground]) expect(cost(row, row)).toBe(0);
+  expect(cost(sky, trees)).toBeGreaterThan(cost(sky, ground));
+  expect(cost(trees, sky)).toBeGreaterThan(cost(trees, ground));
+  expect(cost(ground, sky)).toBeGreaterThan(100);
+});
+
+test('where all is of one kind, next to no source costs anything', () => {
+  for (const { layout } of withLayout(levelsOf(grainy(w, h, 9), tall), 4)) {
+    const { kind, count, table } = layout!;
+    const perKind = new Array(count).fill(0);
+    for (const a of kind) perKind[a]++;
+    let sum = 0;
+    table.forEach((cost, k) => {
+      sum += cost * perKind[k % count];
+    });
+    expect(sum / (kind.length * (table.length / count))).toBeLessThan(2);
+  }
+});
+
+test('each level says the same of the same place', () => {
+  const levels = withLayout(levelsOf(layered, tall), 4);
+  const [fine, , coarse] = levels;
+  for (const [x, y] of [
+    [40, 60],
+    [320, 200],
+    [80, 300],
+  ])
+    expect(fine.layout!.kind[y * w + x]).toBe(
+      coarse.layout!.kind[Math.floor(y / 4) * coarse.w + Math.floor(x / 4)],
+    );
+});
+
+test('among equal sources, a search takes those that belong to the row', () => {
+  const [side, radius] = [80, 2];
+  const hole = boxHole(side, side, 25, 10, 30, 60);
+  const flat = frameOf(
+    picture(side, side, () => [0.5, 0.4, 0.3]),
+    hole,
+    radius,
+  );
+  const isLow = (p: number) => (Math.floor(p / side) < side / 2 ? 0 : 1);
+  const layout = {
+    kind: Uint8Array.from({ length: side * side }, (_, p) => isLow(p)),
+    count: 2,
+    table: Float32Array.from({ length: 2 * side }, (_, k) => (isLow((k >> 1) * side) === k % 2 ? 0 : 40)),
+  };
+  const strays = (frame: Frame) => {
+    const search = new PatchSearch(frame, radius, makeRandom(3));
+    search.peel();
+    for (let round = 0; round < 3; round++) search.improve(4, side);
+    const sources = search.sources();
+    return search.targets.filter((p) => isLow(p) !== isLow(sources[p])).length / search.targets.length;
+  };
+  expect(strays({ ...flat, layout })).toBe(0);
+  expect(strays(flat)).toBeGreaterThan(0.1);
+});
+
+test('the kernel adds what a kind costs in the row, in whole patches', () => {
+  interface Kernel {
+    claim(bytes: number): number;
+    favour(table: number): void;
+    keepRules(index: number, x: number, y: number, table: number): void;
+    keepLayout(kinds: number, table: number, count: number): void;
+    score(img: number, w: number, targets: number, n: number, nnf: number, cost: number, r: number): void;
+  }
+  const [side, radius, count] = [40, 2, 3];
+  const { img } = frameOf(grainy(side, side, 4), new Uint8Array(side * side));
+  const random = makeRandom(7);
+  const inner = () => random.below(side - 2 * radius) + radius;
+  const place = () => inner() + side * inner();
+  const targets = Int32Array.from({ length: 50 }, place);
+  const nnf = new Int32Array(side * side);
+  for (const p of targets) nnf[p] = place();
+  const kinds = Uint8Array.from({ length: side * side }, () => random.below(count));
+  const table = Int32Array.from({ length: side * count }, () => random.below(90_000));
+  const k = instantiateKernel<Kernel>(patchSearchWasm);
+  const put = (values: Uint8Array | Int32Array) => {
+    const at = k.claim(values.byteLength + 64);
+    new Uint8Array(k.memory.buffer, at, values.byteLength).set(
+      new Uint8Array(values.buffer, values.byteOffset, values.byteLength),
+    );
+    return at;
+  };
+  const [imgAt, targetsAt, nnfAt, kindsAt, tableAt] = [img, targets, nnf, kinds, table].map(put);
+  const costAt = k.claim(4 * side * side);
+  k.favour(0);
+  k.keepRules(0, 0, 0, 0);
+  k.keepLayout(kindsAt, tableAt, count);
+  k.score(imgAt, side, targetsAt, targets.length, nnfAt, costAt, radius);
+  const costs = new Int32Array(k.memory.buffer, costAt, side * side);
+  for (const p of targets) {
+    let wanted = table[Math.floor(p / side) * count + kinds[nnf[p]]];
+    for (let y = -radius; y <= radius; y++)
+      for (let x = -radius; x <= radius; x++)
+        for (let c = 0; c < pixelBytes; c++) {
+          const step = y * side + x;
+          wanted += (img[(p + step) * pixelBytes + c] - img[(nnf[p] + step) * pixelBytes + c]) ** 2;
+        }
+    expect(costs[p]).toBe(wanted);
+  }
+});
+
+test('patches are small where little lies beside a hole, and of full size where much does', () => {
+  const known = boxHole(100, 60, 0, 0, 100, 60);
+  const frame = (strip: number) => {
+    const hole = boxHole(100, 60, 40, 20, 30, 30);
+    const base = frameOf(grainy(100, 60, 2), hole);
+    // Beside it, only strips may be drawn from.
+    const source = known.map((v, p) => {
+      const [x, y] = [p % 100, Math.floor(p / 100)];
+      const isBeside = y >= 20 && y < 50;
+      return hole[p] || (isBeside && x % 13 >= strip) ? 0 : v;
+    });
+    return { ...base, source };
+  };
+  expect(radiusAt(frame(13), 4)).toBe(4);
+  expect(radiusAt(frame(8), 4)).toBe(2);
+  expect(radiusAt(frame(0), 4)).toBe(2);
+  expect(radiusAt(frame(0), 1)).toBe(1);
+});

@@ -1,0 +1,186 @@
+import { type Frame, type Layout, pixelBytes, usableCentres } from './frame';
+
+/** So many kinds of surroundings are told apart at most. */
+const mostKinds = 24;
+/** Kinds nearer to each other than this, squared, are one. */
+const leastApart = 60;
+/** Patches that tell them apart: so many are looked at. */
+const samples = 3000;
+/** The level whose patches are looked at: a pixel of it is four of the finest. */
+const lookedAt = 2;
+/** A row shows what it and so many rows above and below it show. */
+const band = 3;
+/** A kind belongs to a row when this share of what is seen there is of it. */
+const leastShare = 0.03;
+/** So few patches say nothing about a row. */
+const fewest = 20;
+/** Of the squared difference between a kind and the likest one of a row, beyond {@link alike}. */
+const weight = 0.3;
+const alike = 100;
+/** Colour and texture features. */
+const channels = 5;
+
+/** What belongs where in a picture that lies in layers, as most do: sky above trees above meadow, a wall above the ground before it.
+ *  Patches are sorted into kinds by their mean colour and texture; a kind that is unlike everything that is seen in a row, on either
+ *  side of what is to be filled, is dear there. A ground that is alike all over costs nothing anywhere. The measure is ours.
+ *
+ *  @param levels  from the finest to the coarsest
+ *  @param radius  of the patches that are looked at
+ *  @returns the levels with {@link Layout}; without, where nothing can be seen
+ */
+export function withLayout(levels: readonly Frame[], radius: number): readonly Frame[] {
+  const from = Math.min(levels.length - 1, lookedAt);
+  const seen = levels[from];
+  const layout = layoutOf(seen, radius);
+  if (!layout) return levels;
+  return levels.map((frame, level) =>
+    level === from
+      ? { ...frame, layout }
+      : { ...frame, layout: resized(layout, seen, frame, 2 ** (from - level)) },
+  );
+}
+
+function layoutOf(frame: Frame, radius: number): Layout | null {
+  const { w, h } = frame;
+  const usable = usableCentres(frame, radius);
+  const places: number[] = [];
+  for (let p = 0; p < w * h; p++) if (usable[p]) places.push(p);
+  if (places.length < fewest) return null;
+  const means = patchMeans(frame, radius);
+  const centres = kindsOf(means, places);
+  const count = centres.length / channels;
+  const kind = new Uint8Array(w * h);
+  for (const p of places) kind[p] = nearest(means, p, centres);
+  const apart = new Float32Array(count * count);
+  for (let a = 0; a < count; a++)
+    for (let b = 0; b < count; b++)
+      apart[a * count + b] = weight * Math.max(0, squaredDifference(centres, a, centres, b) - alike);
+  return { kind, count, table: tableOf(frame, usable, kind, count, apart) };
+}
+
+function tableOf(
+  { w, h, hole }: Frame,
+  usable: Uint8Array,
+  kind: Uint8Array,
+  count: number,
+  apart: Float32Array,
+): Float32Array {
+  const table = new Float32Array(h * count);
+  const inRow = new Int32Array(h * count);
+  const isHoleRow = new Uint8Array(h);
+  for (let y = 0, p = 0; y < h; y++)
+    for (let x = 0; x < w; x++, p++) {
+      if (usable[p]) inRow[y * count + kind[p]]++;
+      if (hole[p]) isHoleRow[y] = 1;
+    }
+  const near = new Int32Array(count);
+  for (let y = 0; y < h; y++) {
+    if (!isHoleRow[y]) continue;
+    near.fill(0);
+    let all = 0;
+    for (let v = Math.max(0, y - band); v <= Math.min(h - 1, y + band); v++)
+      for (let a = 0; a < count; a++) {
+        near[a] += inRow[v * count + a];
+        all += inRow[v * count + a];
+      }
+    if (all < fewest) continue;
+    for (let a = 0; a < count; a++) {
+      let least = Infinity;
+      for (let b = 0; b < count; b++)
+        if (near[b] >= leastShare * all) least = Math.min(least, apart[a * count + b]);
+      table[y * count + a] = least;
+    }
+  }
+  return table;
+}
+
+/** The same for another level. @param by  how many of its pixels, along a side, one pixel of the layout's level is */
+function resized({ kind, table, count }: Layout, from: Frame, { w, h }: Frame, by: number): Layout {
+  // What a coarser pixel shows best is in its midst.
+  const at = (k: number, side: number) => Math.min(side - 1, Math.floor((k + (by < 1 ? 0.5 : 0)) / by));
+  const out: Layout = { kind: new Uint8Array(w * h), table: new Float32Array(h * count), count };
+  for (let y = 0; y < h; y++) {
+    const row = at(y, from.h);
+    out.table.set(table.subarray(row * count, (row + 1) * count), y * count);
+    for (let x = 0; x < w; x++) out.kind[y * w + x] = kind[row * from.w + at(x, from.w)];
+  }
+  return out;
+}
+
+/** Mean colour and features of each pixel's patch; those beyond the frame do not count. */
+function patchMeans({ w, h, img }: Frame, radius: number): Float32Array {
+  const side = 2 * radius + 1;
+  const rows = new Float32Array(w * channels);
+  const out = new Float32Array(w * h * channels);
+  const addRow = (y: number, sign: number) => {
+    for (let x = 0; x < w; x++)
+      for (let c = 0; c < channels; c++) rows[x * channels + c] += sign * img[(y * w + x) * pixelBytes + c];
+  };
+  for (let y = 0; y < h; y++) {
+    addRow(y, 1);
+    if (y >= side) addRow(y - side, -1);
+    if (y < side - 1) continue;
+    for (let c = 0; c < channels; c++) {
+      let sum = 0;
+      for (let x = 0; x < w; x++) {
+        sum += rows[x * channels + c];
+        if (x >= side) sum -= rows[(x - side) * channels + c];
+        if (x >= side - 1) out[((y - radius) * w + x - radius) * channels + c] = sum / side ** 2;
+      }
+    }
+  }
+  return out;
+}
+
+function squaredDifference(a: Float32Array, i: number, b: Float32Array, j: number): number {
+  let sum = 0;
+  for (let c = 0; c < channels; c++) sum += (a[i * channels + c] - b[j * channels + c]) ** 2;
+  return sum;
+}
+
+function nearest(means: Float32Array, p: number, centres: Float32Array): number {
+  let [best, least] = [0, Infinity];
+  for (let a = 0; a * channels < centres.length; a++) {
+    const d = squaredDifference(means, p, centres, a);
+    if (d < least) [best, least] = [a, d];
+  }
+  return best;
+}
+
+/** Centres of what the patches show: each the farthest from those before it, then moved to the mean of what is nearest to it. */
+function kindsOf(means: Float32Array, places: readonly number[]): Float32Array {
+  const every = Math.max(1, places.length / samples);
+  const sample = Array.from(
+    { length: Math.floor(places.length / every) },
+    (_, k) => places[Math.floor(k * every)],
+  );
+  const chosen = [sample[0]];
+  const away = new Float32Array(sample.length).fill(Infinity);
+  while (chosen.length < mostKinds) {
+    let farthest = 0;
+    sample.forEach((p, k) => {
+      away[k] = Math.min(away[k], squaredDifference(means, p, means, chosen[chosen.length - 1]));
+      if (away[k] > away[farthest]) farthest = k;
+    });
+    if (away[farthest] < leastApart) break;
+    chosen.push(sample[farthest]);
+  }
+  const centres = new Float32Array(chosen.length * channels);
+  chosen.forEach((p, a) => {
+    centres.set(means.subarray(p * channels, (p + 1) * channels), a * channels);
+  });
+  for (let round = 0; round < 4; round++) {
+    const sums = new Float64Array(centres.length);
+    const members = new Float64Array(chosen.length);
+    for (const p of sample) {
+      const a = nearest(means, p, centres);
+      members[a]++;
+      for (let c = 0; c < channels; c++) sums[a * channels + c] += means[p * channels + c];
+    }
+    for (let k = 0; k < sums.length; k++) {
+      const n = members[Math.floor(k / channels)];
+      if (n > 0) centres[k] = sums[k] / n;
+    }
+  }
+  return centres;
+}
