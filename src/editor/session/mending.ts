@@ -136,8 +136,13 @@ export class Mending {
     else this.session.notify('No other place on this photo would serve as a source here.', 'warning');
   }
 
-  /** Computes a fill again as it was, from what now lies round it. The earlier try stays. */
+  /** Computes a fill again as it was, from what now lies round it. The earlier try stays; one that could not be computed
+   *  is tried again. */
   refreshFill(mendId: string): void {
+    if (this.session.state.mendStates[mendId]?.state === 'missing') {
+      void this.session.fills.compute(mendId);
+      return;
+    }
     const mend = this.session.mendOf(mendId);
     const seed = mend?.tries.find((t) => t.id === mend.chosenTry)?.seed ?? 1;
     if (!this.session.run(addTry(mendId, { id: newId(), seed }, 'refresh fill'))) return;

@@ -24,6 +24,8 @@ export interface Variety {
 /** Beyond this enlargement a source is too soft to be used. */
 const mostEnlargement = 1.6;
 const mostGroundPixels = 6_000_000;
+/** Round the area, in ground pixels. */
+const leastGroundRoom = 60;
 
 /** What a piece's pixels are matched in: its window brought to the ground of its plane (or as it is), and below it, in the
  *  same picture, the same ground mirrored, turned or scaled. A source in any of these views is then just a shift away. */
@@ -144,10 +146,11 @@ function groundOfPlane({ rect }: FloatImage, roles: Uint8Array, plane: readonly 
   const us = ends.map((p) => p![0] * su);
   const vs = ends.map((p) => p![1] * sv);
   const [u0, u1, v0, v1] = [Math.min(...us), Math.max(...us), Math.min(...vs), Math.max(...vs)];
-  const room = Math.max(60, (Math.max(rect.w - box.w, rect.h - box.h) / 2) * 1.5);
-  const w = Math.ceil(u1 - u0 + 2 * room);
-  const h = Math.ceil(v1 - v0 + 2 * room);
-  if (!(w * h <= mostGroundPixels)) throw beyond;
+  const wanted = Math.max(leastGroundRoom, (Math.max(rect.w - box.w, rect.h - box.h) / 2) * 1.5);
+  const room = Math.min(wanted, roomWithin(u1 - u0, v1 - v0, mostGroundPixels));
+  if (!(room >= leastGroundRoom)) throw beyond;
+  const w = Math.floor(u1 - u0 + 2 * room);
+  const h = Math.floor(v1 - v0 + 2 * room);
   const shift: Homography = [1 / su, 0, (u0 - room) / su, 0, 1 / sv, (v0 - room) / sv, 0, 0, 1];
   const groundToWindow = compose(toWindow, shift);
   const windowToGround = invert(groundToWindow);
@@ -162,6 +165,10 @@ function groundOfPlane({ rect }: FloatImage, roles: Uint8Array, plane: readonly 
     },
   };
 }
+
+/** How much may be added on all sides of a w × h rectangle until it has so many pixels; negative when it has more. */
+const roomWithin = (w: number, h: number, pixels: number): number =>
+  (Math.sqrt((w - h) ** 2 + 4 * pixels) - w - h) / 4;
 
 function resampleGround(image: FloatImage, roles: Uint8Array, ground: Ground) {
   const { w, h } = ground;

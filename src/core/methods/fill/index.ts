@@ -150,11 +150,12 @@ function united(a: Uint8Array | null, b: Uint8Array | null): Uint8Array | null {
   return a && b ? a.map((is, i) => is | b[i]) : (a ?? b);
 }
 
-/** The reach that lets an area look as far as another one does. */
+/** The reach that lets an area look as far as another one does, in whole steps. */
 export function reachLike(mend: Mend, other: Mend): number {
   const side = (m: Mend) => {
     const { w, h } = boundsOfArea(m.area);
     return Math.max(1, w, h);
   };
-  return Math.min(reach.max, Math.max(reach.min, (parameterOf(other, reach) * side(other)) / side(mend)));
+  const wanted = (parameterOf(other, reach) * side(other)) / side(mend);
+  return Math.min(reach.max, Math.max(reach.min, Math.ceil(wanted / reach.step) * reach.step));
 }

@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { fromUnitSquare, invert, project } from '../../geometry';
+import { makeAtlas } from './atlas';
+import { role } from './frame';
 import { boxHole, checkSources, fillPicture, grainy, picture } from './testing';
 
 describe('steering a fill', () => {
@@ -190,5 +192,21 @@ describe('steering a fill', () => {
       [10, 110],
     ] as const;
     expect(() => fillPicture({ image, hole, steering: { plane: steep } })).toThrow(/horizon/);
+  });
+
+  test('on a plane, a wide window gets as much room as there is memory for', () => {
+    const [width, height] = [1800, 1400];
+    const wide = picture(width, height, () => [0.5, 0.4, 0.3]);
+    const roles = boxHole(width, height, 1000, 800, 400, 200).map((v) => (v ? role.target : role.source));
+    const square = [
+      [700, 600],
+      [1700, 600],
+      [1700, 1300],
+      [700, 1300],
+    ] as const;
+    const { ground } = makeAtlas(wide, roles, square, { mirror: false, turnDeg: 0, scale: 1 });
+    const pixels = ground.w * ground.h;
+    expect(pixels).toBeLessThanOrEqual(6_000_000);
+    expect(pixels).toBeGreaterThan(5_950_000);
   });
 });

@@ -32,14 +32,9 @@ export function Checks({ mend }: { mend: Mend }) {
         {said}
         {state.state === 'failed' && `: ${state.reason}`}
       </p>
-      {state.state === 'missing' && (
-        <Button tone="strong" onClick={() => void session.fills.compute(mend.id)}>
-          Compute
-        </Button>
-      )}
-      {state.state === 'stale' && (
+      {state.state !== 'failed' && (
         <Button tone="strong" onClick={() => session.mending.refreshFill(mend.id)}>
-          <RefreshCw className="size-4" aria-hidden /> Refresh
+          <RefreshCw className="size-4" aria-hidden /> {state.state === 'missing' ? 'Compute' : 'Refresh'}
         </Button>
       )}
     </Section>

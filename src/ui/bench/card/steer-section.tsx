@@ -14,7 +14,10 @@ import { ZoneRow } from './zone-row';
 export function SteerSection({ mend }: { mend: Mend }) {
   const session = useSession();
   const { steering } = session;
-  const stale = useBench((s) => s.mendStates[mend.id]?.state === 'stale' && s.tasks[mend.id] === undefined);
+  const isWanting = useBench(
+    (s) =>
+      ['stale', 'missing'].includes(s.mendStates[mend.id]?.state ?? '') && s.tasks[mend.id] === undefined,
+  );
   const { lines } = mend.steer;
   return (
     <Section title="Where from">
@@ -33,7 +36,7 @@ export function SteerSection({ mend }: { mend: Mend }) {
         )}
       </Row>
       <PendingRow mend={mend} />
-      {stale && (
+      {isWanting && (
         <Button tone="strong" className="mt-1.5 w-full" onClick={() => session.mending.refreshFill(mend.id)}>
           <RefreshCw className="size-4" aria-hidden /> Fill again
         </Button>
