@@ -8,7 +8,7 @@ import {
   project,
   stepsAt,
 } from '../../geometry';
-import { type FloatImage, makeFloatImage, sampleMean, sampleSharp } from '../../raster';
+import { type FloatImage, makeFloatImage, type Rect, sampleMean, sampleSharp } from '../../raster';
 import { boxOfTargets, role } from './frame';
 
 /** How sources may be turned about before they are compared. */
@@ -52,7 +52,7 @@ export function makeAtlas(
   plane: readonly PlanePoint[] | null,
   variety: Variety,
 ): Atlas {
-  const ground = plane ? groundOfPlane(image, roles, plane) : groundOfWindow(image);
+  const ground = plane ? groundOfPlane(image.rect, roles, plane) : groundOfWindow(image);
   const turns = turnsOf(variety);
   const { w, h } = ground;
   if (!plane && turns.length === 1)
@@ -117,8 +117,9 @@ const groundOfWindow = ({ rect }: FloatImage): Ground => ({
   stepAt: () => 1,
 });
 
-/** The plane seen squarely, one ground pixel to the photo's pixel in the middle of the area. */
-function groundOfPlane({ rect }: FloatImage, roles: Uint8Array, plane: readonly PlanePoint[]): Ground {
+/** The plane seen squarely, one ground pixel to the photo's pixel in the middle of the area; round that, as much as the window
+ *  shows and memory holds. @throws InputError `bad-plane` */
+export function groundOfPlane(rect: Rect, roles: Uint8Array, plane: readonly PlanePoint[]): Ground {
   const corners = plane.map(([x, y]) => [x - rect.x - 0.5, y - rect.y - 0.5] as const);
   const toWindow = fromUnitSquare(corners);
   if (!toWindow)
