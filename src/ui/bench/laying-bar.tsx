@@ -10,7 +10,7 @@ const told: Record<Laying['what'], string> = {
   cut: 'Paint across it, from edge to edge: each stroke parts it.',
   bridge: 'Paint across it with a wide brush: a rough clone of the ground is laid there.',
   guard: 'Draw what the margin must stop at.',
-  avoid: 'Draw where it must not take from. Alt takes away.',
+  avoid: 'Draw over what it must neither take from nor go on with. Alt takes away.',
   line: 'Drag along an edge that runs on through the area.',
   rail: 'Drag in the direction that sources keep to.',
   stop: 'Paint along the edge that tone must not cross. Alt takes a line away.',
