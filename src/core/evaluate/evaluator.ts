@@ -89,7 +89,7 @@ export class Evaluator {
   }
 
   /** @returns what is to be shown anew; null when the mend under way is evaluated like any other */
-  private extendUnderBrush(mend: Mend, changed: readonly Rect[]): Rect | null {
+  private extendUnderBrush(mend: Mend, changed: readonly Rect[]): readonly Rect[] | null {
     try {
       return this.underBrush?.extend(mend, changed, this.contextOf(mend)) ?? null;
     } catch (error) {
@@ -106,7 +106,7 @@ export class Evaluator {
     const step = this.plan.replace(mend);
     if (!step) return [];
     const anew = this.extendUnderBrush(mend, changed);
-    if (anew) return inBlocks([anew]);
+    if (anew) return inBlocks(anew);
     return step.method.scope === 'tile' ? changed : inBlocks([step.affected]);
   }
 

@@ -45,8 +45,8 @@ export interface Patch {
 /** A mend of scope 'whole' while its stroke is painted: what the newest dab touches is computed, and what lies near it;
  *  the rest is left as it was shown. Near is enough; when the stroke ends, the method evaluates the whole. */
 export interface UnderBrush {
-  /** Takes in that the mend's coverage rose within some rectangles. @returns what is to be shown anew */
-  extend(mend: Mend, changed: readonly Rect[], context: MethodContext): Rect;
+  /** Takes in that the mend's coverage rose within some rectangles. @returns what is to be shown anew; may overlap */
+  extend(mend: Mend, changed: readonly Rect[], context: MethodContext): readonly Rect[];
   /** Brings all of it up to date. */
   settle(): void;
   /** The patch within a part of the affected rectangle, as it is now. */

@@ -8,9 +8,10 @@ import { ToneGrid } from './tone-grid';
 /** A brush is about so many cells of the grid wide, on which its tone is fitted. */
 const cellsAcross = 40;
 const mostSide = 8;
-/** How far round the newest dab tone is found anew, and how far it is shown anew; in radii of the brush. */
+/** How far round the newest dab tone is found anew, in radii of the brush. */
 const solvedRadii = 0.6;
-const shownRadii = 0.15;
+/** Tone that has changed by less since it was shown, of full scale, is not shown anew. */
+const leastShown = 2 / 255;
 
 /** A heal under the brush: tone is fitted on a {@link ToneGrid}, round the newest dab only, so that a step costs what the
  *  brush covers, however long the stroke has grown. */
@@ -28,12 +29,15 @@ class PaintedHeal implements UnderBrush {
     this.grid = new ToneGrid(Math.min(mostSide, Math.max(1, Math.round((2 * radiusPx) / cellsAcross))));
   }
 
-  extend(mend: Mend, changed: readonly Rect[], context: MethodContext): Rect {
+  extend(mend: Mend, changed: readonly Rect[], context: MethodContext): readonly Rect[] {
     const all = changed.reduce(unite, emptyRect);
-    if (isEmpty(all)) return all;
+    if (isEmpty(all)) return [];
     for (const part of inBlocks(changed.map((rect) => grow(rect, 1)))) this.take(mend, part, context);
-    this.grid.solve(grow(all, Math.ceil(solvedRadii * this.radiusPx)));
-    return intersect(grow(all, Math.ceil(shownRadii * this.radiusPx)), this.all);
+    const solved = grow(all, Math.ceil(solvedRadii * this.radiusPx));
+    this.grid.solve(solved);
+    const anew = [...changed, ...this.grid.changes(solved, leastShown)];
+    for (const rect of changed) this.grid.markShown(rect);
+    return anew.map((rect) => intersect(rect, this.all));
   }
 
   private take(mend: Mend, part: Rect, context: MethodContext): void {
@@ -46,6 +50,7 @@ class PaintedHeal implements UnderBrush {
 
   settle(): void {
     this.grid.solve(this.all);
+    this.grid.markShown(this.all);
   }
 
   patch(mend: Mend, output: Rect, context: MethodContext): Patch {

@@ -112,4 +112,39 @@ describe('a tone on a coarser grid', () => {
       else expect(half.data[4 * i] - s).toBeCloseTo((all.data[4 * i] - s) / 2, 5);
     }
   });
+
+  test('tells where its field has changed since it was shown, and only there, once', () => {
+    const side = 4;
+    const [target, source] = [picture(7), picture(8)];
+    const limit = 2 / 255;
+    const grid = new ToneGrid(side);
+    grid.take(rect, source, target, disc, null);
+    grid.solve(rect);
+    grid.markShown(rect);
+    expect(grid.changes(rect, limit)).toEqual([]);
+    // The ground beside the left half of the area gets lighter.
+    const lighter = copy(target);
+    for (let i = 0; i < rect.w * rect.h; i++)
+      if (i % rect.w < 40) for (let c = 0; c < 3; c++) lighter.data[4 * i + c] += 0.15;
+    const [before, after] = [copy(source), copy(source)];
+    grid.fit(before, disc, null, 1);
+    grid.take(rect, source, lighter, disc, null);
+    grid.solve(rect);
+    grid.fit(after, disc, null, 1);
+    const told = new Uint8Array(rect.w * rect.h);
+    for (const { x, y, w, h } of grid.changes(rect, limit))
+      for (let v = Math.max(y, rect.y); v < Math.min(y + h, rect.y + rect.h); v++)
+        for (let u = Math.max(x, rect.x); u < Math.min(x + w, rect.x + rect.w); u++)
+          told[(v - rect.y) * rect.w + u - rect.x] = 1;
+    let untold = 0;
+    for (const i of covered) {
+      const moved = Math.abs(after.data[4 * i] - before.data[4 * i]);
+      // Cells that are partly covered are shown with what was painted.
+      const isInner = Math.hypot((i % rect.w) - 45, Math.floor(i / rect.w) - 35) < 26 - 3 * side;
+      if (isInner && moved > 1.5 * limit) expect(told[i]).toBe(1);
+      if (!told[i]) untold++;
+    }
+    expect(untold).toBeGreaterThan(0);
+    expect(grid.changes(rect, limit)).toEqual([]);
+  });
 });

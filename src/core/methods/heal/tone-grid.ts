@@ -15,6 +15,8 @@ export class ToneGrid {
   private rect: Rect = emptyRect;
   private kind = new Uint8Array(0);
   private values = new Float32Array(0);
+  /** What the cells had when their pixels were shown last. */
+  private shown = new Float32Array(0);
 
   /** @param side  of a cell, in pixels, 1 or more */
   constructor(readonly side: number) {}
@@ -100,6 +102,43 @@ export class ToneGrid {
       this.values.set(values.subarray(4 * y * w, 4 * (y + 1) * w), 4 * this.indexOf(window.x, window.y + y));
   }
 
+  /** Where, within a rectangle, the field of covered cells differs by more than a limit from what was shown; that counts as
+   *  shown from then on. In document pixels. */
+  changes(part: Rect, limit: number): Rect[] {
+    const cells = intersect(this.cellsOf(part), this.rect);
+    const { kind, values, shown } = this;
+    const out: Rect[] = [];
+    for (let y = cells.y; y < cells.y + cells.h; y++) {
+      let from = -1;
+      for (let x = cells.x; x <= cells.x + cells.w; x++) {
+        const cell = this.indexOf(x, y);
+        const c = 4 * cell;
+        const isChanged =
+          x < cells.x + cells.w &&
+          kind[cell] === point.free &&
+          (Math.abs(values[c] - shown[c]) > limit ||
+            Math.abs(values[c + 1] - shown[c + 1]) > limit ||
+            Math.abs(values[c + 2] - shown[c + 2]) > limit);
+        if (isChanged && from < 0) from = x;
+        if (isChanged || from < 0) continue;
+        // Pixels are mixed from cells half a cell away.
+        out.push(grow(this.pixelsOf({ x: from, y, w: x - from, h: 1 }), this.side >> 1));
+        shown.set(values.subarray(4 * this.indexOf(from, y), c), 4 * this.indexOf(from, y));
+        from = -1;
+      }
+    }
+    return out;
+  }
+
+  /** @param part  document pixels that are shown with the field as it is now */
+  markShown(part: Rect): void {
+    const cells = intersect(this.cellsOf(part), this.rect);
+    for (let y = cells.y; y < cells.y + cells.h; y++) {
+      const from = 4 * this.indexOf(cells.x, y);
+      this.shown.set(this.values.subarray(from, from + 4 * cells.w), from);
+    }
+  }
+
   /** Adds the field to covered pixels of a source, brought from the grid by bilinear interpolation.
    *  @param tone  share of it, 0…1 */
   fit(source: FloatImage, coverage: Float32Array, valid: Uint8Array | null, tone: number): void {
@@ -164,14 +203,18 @@ export class ToneGrid {
     const rect = isEmpty(old) ? cells : grow(all, aheadCells);
     const kind = new Uint8Array(rect.w * rect.h);
     const values = new Float32Array(rect.w * rect.h * 4);
+    const shown = new Float32Array(rect.w * rect.h * 4);
     for (let y = 0; y < old.h; y++) {
       const to = (old.y + y - rect.y) * rect.w + old.x - rect.x;
-      kind.set(this.kind.subarray(y * old.w, (y + 1) * old.w), to);
-      values.set(this.values.subarray(4 * y * old.w, 4 * (y + 1) * old.w), 4 * to);
+      const [from, end] = [y * old.w, (y + 1) * old.w];
+      kind.set(this.kind.subarray(from, end), to);
+      values.set(this.values.subarray(4 * from, 4 * end), 4 * to);
+      shown.set(this.shown.subarray(4 * from, 4 * end), 4 * to);
     }
     this.rect = rect;
     this.kind = kind;
     this.values = values;
+    this.shown = shown;
   }
 }
 
