@@ -59,6 +59,8 @@ const scale: ParameterDefinition = {
 
 /** Of what lies next to an area. */
 const mostAvoided = 0.6;
+/** So far from an area patches that are to fit in may reach where the search begins. */
+const matchedPx = 160;
 /** On a plane seen at a slant the same room takes more of the photo. */
 const planeRoom = 1.5;
 
@@ -110,7 +112,7 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
     windows: plan.pieces.map(({ window }) => ({
       image: context.read(window),
       allowed: context.mayDraw(window),
-      pending: united(context.pending(window), letsGo ? context.avoided(window) : null),
+      pending: united(context.pending(window), letsGo ? avoidedNear(box, window, context) : null),
     })),
     steering: {
       plane,
@@ -144,6 +146,20 @@ function isMostlyAvoided(mask: Uint8Array, box: Rect, context: MethodContext): b
     ofIt += avoided[p];
   }
   return ofIt > mostAvoided * rim;
+}
+
+/** Avoided pixels of a window that lie near enough to an area to be matched with it. */
+function avoidedNear(box: Rect, window: Rect, context: MethodContext): Uint8Array | null {
+  const near = intersect(grow(box, matchedPx), window);
+  const avoided = isEmpty(near) ? null : context.avoided(near);
+  if (!avoided) return null;
+  const out = new Uint8Array(window.w * window.h);
+  for (let y = 0; y < near.h; y++)
+    out.set(
+      avoided.subarray(y * near.w, (y + 1) * near.w),
+      (near.y - window.y + y) * window.w + near.x - window.x,
+    );
+  return out;
 }
 
 function united(a: Uint8Array | null, b: Uint8Array | null): Uint8Array | null {
