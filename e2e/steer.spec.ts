@@ -92,6 +92,45 @@ test('an avoid zone for the whole job holds for every fill after it', async ({ p
   await expect(page.getByText('the job’s')).toBeVisible();
 });
 
+test('what touches the mark is put into the avoid zone by one click, and a fill leaves it as it stands', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  const grain = texturedPhoto(640, 480, 8);
+  const isOther = (x: number, y: number) => x >= 320 && x < 380 && y >= 160 && y < 320;
+  const photo = paintPhoto(640, 480, 8, (x, y) => {
+    if (x >= 260 && x < 320 && y >= 170 && y < 310) return [0.85, 0.25, 0.35];
+    if (isOther(x, y)) return [0.05, 0.35, 0.4];
+    const v = grain.data[(y * 640 + x) * 4] / 255;
+    return [0.35 + 0.3 * v, 0.4 + 0.3 * v, 0.2 + 0.2 * v];
+  });
+  await bench.take(pngFile('two.png', photo));
+  await bench.press('e');
+  await bench.drag([
+    [254, 164],
+    [319, 316],
+  ]);
+  await page.getByRole('button', { name: 'Avoid what touches it' }).click();
+  await expect(page.getByText('job’s avoid zone now')).toBeVisible();
+  await bench.press('2');
+  await bench.settled();
+  const picture = await bench.exportPng();
+  let [red, blue, n] = [0, 0, 0];
+  for (let y = 180; y < 300; y++)
+    for (let x = 264; x < 312; x++) {
+      const [r, , b] = pixelOf(picture, x, y);
+      red += r;
+      blue += b;
+      n++;
+    }
+  // The ground is more red than blue; the thing beside is not.
+  expect((red - blue) / n).toBeGreaterThan(40);
+  for (let y = 170; y < 310; y += 10) expect(pixelOf(picture, 345, y)).toEqual(pixelOf(photo, 345, y));
+  await bench.undoButton.click();
+  await bench.undoButton.click();
+  expect(await page.evaluate(() => window.bench!.state.job!.zones.avoid)).toBeNull();
+});
+
 test('a rail, a plane and a guide line are laid down on the photo, dragged, and kept with the mend', async ({
   page,
 }) => {

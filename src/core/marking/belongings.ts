@@ -1,8 +1,8 @@
-import { bitsWhere, connected, squaredDistance, trimMask } from '../area';
+import { bitsWhere, connected, squaredDistance } from '../area';
 import type { Found } from './found';
 import { fitColours } from './grow/colour-model';
 import type { Seen } from './seen';
-import { type MarkedArea, type Sight, sightOf } from './sight';
+import { foundOf, type MarkedArea, type Sight, sightOf } from './sight';
 
 /** Something near an area that probably goes with it. */
 export interface Belonging extends Found {
@@ -211,11 +211,4 @@ function likenessOf(pairs: readonly (readonly [number, number])[]): {
 /** The first and last row of an area. */
 function rowsOf(inside: Uint8Array, w: number): [number, number] {
   return [Math.floor(inside.indexOf(1) / w), Math.floor(inside.lastIndexOf(1) / w)];
-}
-
-function foundOf({ rect, by }: Sight, part: readonly number[]): Found {
-  const data = new Uint8Array(rect.w * rect.h);
-  for (const i of part) data[i] = 255;
-  const { mask, x, y } = trimMask({ w: rect.w, h: rect.h, data });
-  return { mask, x: (rect.x + x) * by, y: (rect.y + y) * by, w: mask.w * by, h: mask.h * by };
 }

@@ -405,6 +405,48 @@ describe('what belongs to it, and its outlook', () => {
     expect(outlook.suggestions.map((s) => s.what)).toContain('plane');
   });
 
+  describe('what touches it', () => {
+    const within = (x: number, y: number, [x0, y0, w, h]: readonly number[]) =>
+      x >= x0 && x < x0 + w && y >= y0 && y < y0 + h;
+    const marked = [140, 90, 50, 120] as const;
+    /** A reddish thing on a meadow under a sky, and whatever else stands there. */
+    const scene = (more: (x: number, y: number) => readonly number[] | null) =>
+      grainy(420, 300, (x, y) => {
+        if (within(x, y, marked)) return [0.8, 0.3, 0.4];
+        return (more(x, y) ?? (y < 120 ? [0.75, 0.8, 0.9] : [0.45, 0.55, 0.25])) as never;
+      });
+    const besideIn = (photo: Raster) => outlookOf(seenOf(photo), markedOf([boxShape(...marked)]), null)!;
+
+    test('is another thing that ends nearby, and is told with where it is', () => {
+      const other = [190, 100, 45, 110] as const;
+      const { beside, suggestions } = besideIn(
+        scene((x, y) => (within(x, y, other) ? [0.1, 0.4, 0.4] : null)),
+      );
+      const found = pixelsOf(beside!, 420, 300);
+      let [hit, stray] = [0, 0];
+      found.forEach((v, i) => {
+        const [x, y] = [i % 420, Math.floor(i / 420)];
+        if (v && within(x, y, other)) hit++;
+        else if (v && !within(x, y, [178, 88, 69, 134])) stray++;
+      });
+      expect(hit).toBeGreaterThan(0.95 * 45 * 110);
+      expect(stray).toBe(0);
+      expect(suggestions.map((s) => s.what)).toContain('beside');
+    });
+
+    test('is neither a ground that goes on, nor its own shadow, nor what stands elsewhere', () => {
+      const goesOn = scene((x, y) => (x >= 190 && y >= 120 ? [0.3, 0.25, 0.2] : null));
+      const shadow = scene((x, y) => (within(x, y, [190, 185, 90, 25]) ? [0.25, 0.31, 0.14] : null));
+      const apart = scene((x, y) => (within(x, y, [260, 100, 45, 110]) ? [0.1, 0.4, 0.4] : null));
+      const often = scene((x, y) => (y >= 120 && x % 60 < 30 ? [0.1, 0.4, 0.4] : null));
+      for (const photo of [goesOn, shadow, apart, often, scene(() => null)]) {
+        const { beside, suggestions } = besideIn(photo);
+        expect(beside).toBeNull();
+        expect(suggestions.map((s) => s.what)).not.toContain('beside');
+      }
+    });
+  });
+
   test('is honest where there is nothing to draw from', () => {
     const seen = seenOf(texturedPhoto(300, 200, 4));
     const most = outlookOf(seen, markedOf([boxShape(5, 5, 290, 190)]), null)!;

@@ -2,6 +2,9 @@ import { connected, squaredDistance } from '../area';
 import type { MethodId } from '../job/types';
 import { role } from '../methods/fill/frame';
 import { straightEdges } from '../methods/fill/straight-edges';
+import { belongingsOf } from './belongings';
+import { thingsBeside } from './beside';
+import type { Found } from './found';
 import type { Seen } from './seen';
 import { type MarkedArea, type Sight, sightOf } from './sight';
 
@@ -25,13 +28,15 @@ export interface Outlook {
   readonly fallsDown: boolean;
   /** Things of the same kind nearby, which a fill may pull in. */
   readonly neighbours: number;
+  /** Other things that touch it, which a fill may go on with; null: none. */
+  readonly beside: Found | null;
   /** How much of the edge lies on the photo's own edge, 0…1. */
   readonly atEdge: number;
   readonly suggestions: readonly Suggestion[];
 }
 
 export interface Suggestion {
-  readonly what: MethodId | 'rail' | 'plane' | 'islands' | 'avoid' | 'no';
+  readonly what: MethodId | 'rail' | 'plane' | 'islands' | 'avoid' | 'beside' | 'no';
   readonly why: string;
 }
 
@@ -84,6 +89,7 @@ export function outlookOf(
     ...linesBehind(sight),
     ...fallOffOf(sight, rim),
     neighbours: neighboursOf(sight, mine),
+    beside: thingsBeside(sight, rim, belongingsOf(seen, area)),
     atEdge: onEdge / Math.max(1, rim.length + onEdge),
   };
   return { ...facts, suggestions: suggest(facts, plainness(sight, rim)) };
@@ -259,6 +265,11 @@ function suggest(facts: Omit<Outlook, 'suggestions'>, rimSpread: number): Sugges
     });
   if (facts.neighbours > 0)
     out.push({ what: 'avoid', why: 'Something of the same kind stands near it and could be drawn in.' });
+  if (facts.beside)
+    out.push({
+      what: 'beside',
+      why: 'Something else touches it. If that stands before the ground, avoid it: no fill draws from it then, or goes on with it.',
+    });
   if (facts.widePx > 260 && (facts.textures > 1 || facts.pixels > 120_000))
     out.push({
       what: 'islands',

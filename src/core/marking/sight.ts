@@ -1,6 +1,15 @@
-import { type Area, boundsOfArea, type MaskLookup, rasteriseArea, scaleArea, squaredDistance } from '../area';
+import {
+  type Area,
+  boundsOfArea,
+  type MaskLookup,
+  rasteriseArea,
+  scaleArea,
+  squaredDistance,
+  trimMask,
+} from '../area';
 import { labOfPixels } from '../colour';
 import { grow, intersect, type Rect } from '../raster';
+import type { Found } from './found';
 import { rectAtLevel, type Seen } from './seen';
 
 /** Whatever tells coverage: an area on the photo. */
@@ -46,4 +55,12 @@ export function sightOf(seen: Seen, area: MarkedArea, reach: number, mostPixels:
   const inside = Uint8Array.from(area.coverage(rect, level), (v) => (v >= 0.5 ? 1 : 0));
   const away = squaredDistance(inside, rect.w, rect.h).map(Math.sqrt);
   return { level, by, rect, lab, inside, away };
+}
+
+/** Pixels of a sight as something found on the photo. */
+export function foundOf({ rect, by }: Sight, part: readonly number[]): Found {
+  const data = new Uint8Array(rect.w * rect.h);
+  for (const i of part) data[i] = 255;
+  const { mask, x, y } = trimMask({ w: rect.w, h: rect.h, data });
+  return { mask, x: (rect.x + x) * by, y: (rect.y + y) * by, w: mask.w * by, h: mask.h * by };
 }

@@ -55,12 +55,25 @@ export class Advice {
     session.set({ mark: grown });
   }
 
+  /** Adds what touches the mark to the job's avoid zone. */
+  private avoidBeside(): void {
+    const { session } = this;
+    const beside = session.state.outlook?.beside;
+    if (!beside) return;
+    const { mask, x, y, w, h } = beside;
+    const shape: MaskShape = { kind: 'mask', op: 'add', x, y, w, h, maskId: session.holdMask(mask) };
+    const zone = session.steering.zoneOf('avoid', null) ?? { shapes: [], marginPx: 0, featherPx: 0 };
+    session.steering.setZone('avoid', null, { ...zone, shapes: [...zone.shapes, shape] });
+    session.notify('It is in the job’s avoid zone now: no fill draws from it or goes on with it.');
+  }
+
   /** Does what was suggested. */
   follow({ what }: Suggestion): void {
     const { session } = this;
     if (what === 'no') return;
     if (what === 'islands') session.begin(session.islands.find());
     else if (what === 'avoid') session.steering.begin({ what: 'avoid', mendId: null });
+    else if (what === 'beside') this.avoidBeside();
     else if (what === 'rail') {
       const falls = session.state.outlook?.fallsDown ?? true;
       session.setNext({ rail: { angleDeg: falls ? 0 : 90, slackPx: 12 } });

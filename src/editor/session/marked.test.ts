@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Area } from '../../core/area';
+import { changeZones } from '../../core/job';
 import type { Belonging, Fault, Island, Outlook, Suggestion } from '../../core/marking';
 import { areaOfShapes, boxShape } from '../../core/testing/jobs';
 import { Advice } from './advice';
@@ -84,6 +85,20 @@ describe('advice', () => {
     expect(session.state.offers).toEqual([beside]);
     await vi.advanceTimersByTimeAsync(400);
     expect(session.state.offers.map((o) => o.x)).toEqual([60, 80]);
+  });
+
+  test('what touches the mark joins the job’s avoid zone, and what was in it stays', () => {
+    const { session, said } = standIn({}, { outlook: { ...outlook, beside: offer(40, 10) } });
+    const advice = new Advice(session);
+    session.run(changeZones('draw avoid zone', { avoid: areaAt(70) }));
+    advice.follow({ what: 'beside', why: '' });
+    const { avoid } = session.state.job!.zones;
+    expect(avoid!.shapes[0]).toEqual(areaAt(70).shapes[0]);
+    expect(avoid!.shapes[1]).toMatchObject({ kind: 'mask', op: 'add', x: 40, y: 10, maskId: 'held-1' });
+    expect(said.at(-1)).toContain('avoid zone');
+    session.set({ outlook: { ...outlook, beside: null } });
+    advice.follow({ what: 'beside', why: '' });
+    expect(session.state.job!.zones.avoid).toBe(avoid);
   });
 
   test('each suggestion is followed by what it names', async () => {

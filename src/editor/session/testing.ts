@@ -1,5 +1,6 @@
 import { createStore } from 'zustand/vanilla';
-import { type Command, type Mend, transact } from '../../core/job';
+import type { Area } from '../../core/area';
+import { type Command, changeZones, type Mend, transact } from '../../core/job';
 import { jobOf, layerOf } from '../../core/testing/jobs';
 import { noisePhoto } from '../../core/testing/pictures';
 import { newMend } from './new-mend';
@@ -64,6 +65,9 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
     steering: {
       begin: ({ what }: { what: string }) => done.push(`lay ${what}`),
       placeNextPlane: () => done.push('place plane'),
+      zoneOf: (what: 'allow' | 'avoid') => store.getState().job!.zones[what],
+      setZone: (what: 'allow' | 'avoid', _mendId: null, area: Area) =>
+        session.run(changeZones(`draw ${what} zone`, { [what]: area })),
     },
     view: null,
   };

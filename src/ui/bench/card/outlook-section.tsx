@@ -9,6 +9,7 @@ const buttonOf = ({ what }: Suggestion): string | null => {
   if (what === 'no') return null;
   if (what === 'islands') return 'Split into islands';
   if (what === 'avoid') return 'Draw avoid zone';
+  if (what === 'beside') return 'Avoid what touches it';
   if (what === 'rail') return 'Set a rail';
   if (what === 'plane') return 'Place a plane';
   return methods[what].title;
@@ -21,7 +22,7 @@ export function OutlookSection() {
   const session = useSession();
   const outlook = useBench((s) => s.outlook);
   if (!outlook) return null;
-  const { longPx, widePx, room, textures, lines, fallOff, converging, neighbours, atEdge } = outlook;
+  const { longPx, widePx, room, textures, lines, fallOff, converging, neighbours, beside, atEdge } = outlook;
   const facts = [
     `${round(longPx)} px long, ${round(widePx)} px wide`,
     room < 10 ? `${room.toFixed(1)} times its size to draw from` : 'plenty to draw from',
@@ -31,6 +32,7 @@ export function OutlookSection() {
         ? 'a line passes behind'
         : `${lines} lines pass behind${converging ? ' and run together' : ''}`),
     fallOff > 0.8 && 'focus falls off',
+    beside && 'something touches it',
     neighbours > 0 && (neighbours === 1 ? 'one like it nearby' : `${neighbours} like it nearby`),
     atEdge > 0.05 && 'at the photo’s edge',
   ].filter(Boolean);

@@ -1,0 +1,122 @@
+import type { Found } from './found';
+import { foundOf, type Sight } from './sight';
+
+/** A thing's pixels lie within this, in CIELAB with colour counting half more, of its mean. */
+const ofOneThing = 12;
+/** What lies round it differs from it by so much, in the mean. */
+const standsOut = 20.5;
+/** So little of all else in its rows has its colours: a ground is seen again beside. */
+const mostAlike = 0.05;
+/** How large it is at least and at most, in sizes of the area, and how much of the area's edge it touches at least. */
+const sizes = { least: 0.05, most: 3 };
+const leastOfRim = 0.03;
+/** Along an edge colours mix: what was found is made so many pixels wider. */
+const edge = 2;
+
+/** Other things that touch an area, as one: of a colour that stands out, ending nearby on their other sides, and rare in their
+ *  rows. A fill would go on with them. The measure is ours.
+ *
+ *  @param rim  pixels a little outside the area
+ *  @param own  what belongs to the area, such as its shadow, which is none of them
+ *  @returns null when nothing touches it
+ */
+export function thingsBeside(sight: Sight, rim: readonly number[], own: readonly Found[]): Found | null {
+  const { inside, rect } = sight;
+  const { w, h } = rect;
+  const isRim = new Uint8Array(w * h);
+  for (const i of rim) isRim[i] = 1;
+  const pixels = inside.reduce((n, v) => n + v, 0);
+  const done = inside.slice();
+  const all = new Set<number>();
+  for (const start of rim) {
+    if (done[start]) continue;
+    const thing = grownFrom(sight, start);
+    let onRim = 0;
+    for (const i of thing.members) {
+      done[i] = 1;
+      onRim += isRim[i];
+    }
+    const size = thing.members.length / pixels;
+    if (size < sizes.least || size > sizes.most || onRim < leastOfRim * rim.length) continue;
+    if (thing.isCut || thing.contrast < standsOut || alikeInRows(sight, thing) > mostAlike) continue;
+    if (own.some((found) => coversHalf(sight, found, thing.members))) continue;
+    for (const i of thing.members)
+      for (let v = Math.max(0, Math.floor(i / w) - edge); v <= Math.min(h - 1, Math.floor(i / w) + edge); v++)
+        for (let u = Math.max(0, (i % w) - edge); u <= Math.min(w - 1, (i % w) + edge); u++)
+          all.add(v * w + u);
+  }
+  return all.size > 0 ? foundOf(sight, [...all]) : null;
+}
+
+interface Grown {
+  readonly members: readonly number[];
+  readonly mean: readonly number[];
+  /** Whether it goes on beyond what is looked at. */
+  readonly isCut: boolean;
+  /** Mean difference of what lies round it, beyond the area. */
+  readonly contrast: number;
+}
+
+const difference = ({ lab }: Sight, i: number, [l, a, b]: readonly number[]) =>
+  Math.hypot(lab[3 * i] - l, 1.5 * (lab[3 * i + 1] - a), 1.5 * (lab[3 * i + 2] - b));
+
+/** Pixel by pixel, as long as they are like the mean so far. */
+function grownFrom(sight: Sight, start: number): Grown {
+  const { inside, lab, rect } = sight;
+  const { w, h } = rect;
+  const mean = [...lab.subarray(3 * start, 3 * start + 3)];
+  const members = [start];
+  const own = new Uint8Array(w * h);
+  own[start] = 1;
+  let [isCut, sum, beyond] = [false, 0, 0];
+  for (let k = 0; k < members.length; k++) {
+    const i = members[k];
+    const [x, y] = [i % w, Math.floor(i / w)];
+    if (x === 0 || y === 0 || x === w - 1 || y === h - 1) {
+      isCut = true;
+      continue;
+    }
+    for (const q of [i - 1, i + 1, i - w, i + w]) {
+      if (inside[q] || own[q]) continue;
+      const d = difference(sight, q, mean);
+      if (d > ofOneThing) {
+        sum += d;
+        beyond++;
+        continue;
+      }
+      own[q] = 1;
+      members.push(q);
+      for (let c = 0; c < 3; c++) mean[c] += (lab[3 * q + c] - mean[c]) / members.length;
+    }
+  }
+  return { members, mean, isCut, contrast: beyond > 0 ? sum / beyond : 0 };
+}
+
+/** Of the other pixels in a thing's rows, how many have its colours, 0…1. */
+function alikeInRows(sight: Sight, { members, mean }: Grown): number {
+  const { inside, rect } = sight;
+  const { w, h } = rect;
+  const own = new Uint8Array(w * h);
+  const isRow = new Uint8Array(h);
+  for (const i of members) {
+    own[i] = 1;
+    isRow[Math.floor(i / w)] = 1;
+  }
+  let [alike, others] = [0, 0];
+  for (let i = 0; i < w * h; i++) {
+    if (!isRow[Math.floor(i / w)] || own[i] || inside[i]) continue;
+    others++;
+    if (difference(sight, i, mean) < ofOneThing) alike++;
+  }
+  return others > 0 ? alike / others : 1;
+}
+
+function coversHalf({ rect, by }: Sight, { mask, x, y, w, h }: Found, members: readonly number[]): boolean {
+  let covered = 0;
+  for (const i of members) {
+    const u = Math.floor(((((i % rect.w) + 0.5 + rect.x) * by - x) / w) * mask.w);
+    const v = Math.floor((((Math.floor(i / rect.w) + 0.5 + rect.y) * by - y) / h) * mask.h);
+    if (u >= 0 && v >= 0 && u < mask.w && v < mask.h && mask.data[v * mask.w + u] > 0) covered++;
+  }
+  return covered > 0.5 * members.length;
+}
