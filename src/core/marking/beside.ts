@@ -18,10 +18,16 @@ const edge = 2;
  *
  *  @param rim  pixels a little outside the area
  *  @param own  what belongs to the area, such as its shadow, which is none of them
+ *  @param mayDraw  whether sources may come from a document point: what is avoided already is not told again
  *  @returns null when nothing touches it
  */
-export function thingsBeside(sight: Sight, rim: readonly number[], own: readonly Found[]): Found | null {
-  const { inside, rect } = sight;
+export function thingsBeside(
+  sight: Sight,
+  rim: readonly number[],
+  own: readonly Found[],
+  mayDraw: ((x: number, y: number) => boolean) | null,
+): Found | null {
+  const { inside, rect, by } = sight;
   const { w, h } = rect;
   const isRim = new Uint8Array(w * h);
   for (const i of rim) isRim[i] = 1;
@@ -39,6 +45,9 @@ export function thingsBeside(sight: Sight, rim: readonly number[], own: readonly
     const size = thing.members.length / pixels;
     if (size < sizes.least || size > sizes.most || onRim < leastOfRim * rim.length) continue;
     if (thing.isCut || thing.contrast < standsOut || alikeInRows(sight, thing) > mostAlike) continue;
+    const isAvoided = (i: number) =>
+      mayDraw && !mayDraw((rect.x + (i % w) + 0.5) * by, (rect.y + Math.floor(i / w) + 0.5) * by);
+    if (thing.members.filter(isAvoided).length > 0.5 * thing.members.length) continue;
     if (own.some((found) => coversHalf(sight, found, thing.members))) continue;
     for (const i of thing.members)
       for (let v = Math.max(0, Math.floor(i / w) - edge); v <= Math.min(h - 1, Math.floor(i / w) + edge); v++)

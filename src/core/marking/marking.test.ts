@@ -419,9 +419,8 @@ describe('what belongs to it, and its outlook', () => {
 
     test('is another thing that ends nearby, and is told with where it is', () => {
       const other = [190, 100, 45, 110] as const;
-      const { beside, suggestions } = besideIn(
-        scene((x, y) => (within(x, y, other) ? [0.1, 0.4, 0.4] : null)),
-      );
+      const photo = scene((x, y) => (within(x, y, other) ? [0.1, 0.4, 0.4] : null));
+      const { beside, suggestions } = besideIn(photo);
       const found = pixelsOf(beside!, 420, 300);
       let [hit, stray] = [0, 0];
       found.forEach((v, i) => {
@@ -432,6 +431,8 @@ describe('what belongs to it, and its outlook', () => {
       expect(hit).toBeGreaterThan(0.95 * 45 * 110);
       expect(stray).toBe(0);
       expect(suggestions.map((s) => s.what)).toContain('beside');
+      const elsewhere = (x: number, y: number) => !within(x, y, other);
+      expect(outlookOf(seenOf(photo), markedOf([boxShape(...marked)]), elsewhere)!.beside).toBeNull();
     });
 
     test('is neither a ground that goes on, nor its own shadow, nor what stands elsewhere', () => {

@@ -89,7 +89,7 @@ export function outlookOf(
     ...linesBehind(sight),
     ...fallOffOf(sight, rim),
     neighbours: neighboursOf(sight, mine),
-    beside: thingsBeside(sight, rim, belongingsOf(seen, area)),
+    beside: thingsBeside(sight, rim, belongingsOf(seen, area), mayDraw),
     atEdge: onEdge / Math.max(1, rim.length + onEdge),
   };
   return { ...facts, suggestions: suggest(facts, plainness(sight, rim)) };

@@ -44,7 +44,8 @@ export class Marks {
       overlay.outline(path, 'mended');
     } else if (state.next.plane && (state.method === null || methods[state.method].needsSource))
       this.plane(state.next.plane, null);
-    if (state.laying?.mendId === null || state.method === 'fill') overlay.zones(job.zones, masks);
+    if (state.laying?.mendId === null || state.method === 'fill' || (state.mark && !chosen))
+      overlay.zones(job.zones, masks);
     if (state.drawnLine) overlay.guideLine(state.drawnLine);
     if (state.mark && state.dragging) {
       const { target, source } = state.dragging;

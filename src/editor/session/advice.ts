@@ -58,12 +58,14 @@ export class Advice {
   /** Adds what touches the mark to the job's avoid zone. */
   private avoidBeside(): void {
     const { session } = this;
-    const beside = session.state.outlook?.beside;
-    if (!beside) return;
-    const { mask, x, y, w, h } = beside;
+    const { outlook } = session.state;
+    if (!outlook?.beside) return;
+    const { mask, x, y, w, h } = outlook.beside;
     const shape: MaskShape = { kind: 'mask', op: 'add', x, y, w, h, maskId: session.holdMask(mask) };
     const zone = session.steering.zoneOf('avoid', null) ?? { shapes: [], marginPx: 0, featherPx: 0 };
     session.steering.setZone('avoid', null, { ...zone, shapes: [...zone.shapes, shape] });
+    const suggestions = outlook.suggestions.filter(({ what }) => what !== 'beside');
+    session.set({ outlook: { ...outlook, beside: null, suggestions } });
     session.notify('It is in the job’s avoid zone now: no fill draws from it or goes on with it.');
   }
 

@@ -88,7 +88,8 @@ describe('advice', () => {
   });
 
   test('what touches the mark joins the job’s avoid zone, and what was in it stays', () => {
-    const { session, said } = standIn({}, { outlook: { ...outlook, beside: offer(40, 10) } });
+    const suggestions = (['fill', 'beside'] as const).map((what) => ({ what, why: '' }));
+    const { session, said } = standIn({}, { outlook: { ...outlook, beside: offer(40, 10), suggestions } });
     const advice = new Advice(session);
     session.run(changeZones('draw avoid zone', { avoid: areaAt(70) }));
     advice.follow({ what: 'beside', why: '' });
@@ -96,7 +97,8 @@ describe('advice', () => {
     expect(avoid!.shapes[0]).toEqual(areaAt(70).shapes[0]);
     expect(avoid!.shapes[1]).toMatchObject({ kind: 'mask', op: 'add', x: 40, y: 10, maskId: 'held-1' });
     expect(said.at(-1)).toContain('avoid zone');
-    session.set({ outlook: { ...outlook, beside: null } });
+    // It is not suggested twice, and does nothing twice.
+    expect(session.state.outlook!.suggestions.map((s) => s.what)).toEqual(['fill']);
     advice.follow({ what: 'beside', why: '' });
     expect(session.state.job!.zones.avoid).toBe(avoid);
   });
