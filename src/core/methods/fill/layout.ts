@@ -26,18 +26,21 @@ const channels = 5;
  *
  *  @param levels  from the finest to the coarsest
  *  @param radius  of the patches that are looked at
+ *  @param finest  the finest level that needs it
  *  @returns the levels with {@link Layout}; without, where nothing can be seen
  */
-export function withLayout(levels: readonly Frame[], radius: number): readonly Frame[] {
+export function withLayout(levels: readonly Frame[], radius: number, finest = 0): readonly Frame[] {
   const from = Math.min(levels.length - 1, lookedAt);
   const seen = levels[from];
   const layout = layoutOf(seen, radius);
   if (!layout) return levels;
-  return levels.map((frame, level) =>
-    level === from
-      ? { ...frame, layout }
-      : { ...frame, layout: resized(layout, seen, frame, 2 ** (from - level)) },
-  );
+  return levels.map((frame, level) => {
+    if (level < finest) return frame;
+    return {
+      ...frame,
+      layout: level === from ? layout : resized(layout, seen, frame, 2 ** (from - level)),
+    };
+  });
 }
 
 function layoutOf(frame: Frame, radius: number): Layout | null {

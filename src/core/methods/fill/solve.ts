@@ -80,11 +80,11 @@ export function solveShifts(
   const radiusOf = (frame: Frame) => (options.isThin ? radius : radiusAt(frame, radius));
   while (all.length > 1 && radiusOf(all[all.length - 1]) < Math.min(radius, leastCoarseRadius)) all.pop();
   const drawn = options.leavesOut ? withoutStrangers(all, radius, options.leavesOut) : all;
-  const isLarge = indicesOf(drawn[0].hole).length >= largePixels;
-  const levels = options.leavesOut && isLarge ? withLayout(drawn, radius) : drawn;
-  const last = levels.length - 1;
+  const last = drawn.length - 1;
   let working = Math.min(last, 1);
-  while (working < last && indicesOf(levels[working].hole).length > mostWorkingPixels) working++;
+  while (working < last && indicesOf(drawn[working].hole).length > mostWorkingPixels) working++;
+  const isLarge = indicesOf(drawn[0].hole).length >= largePixels;
+  const levels = options.leavesOut && isLarge ? withLayout(drawn, radius, working) : drawn;
   const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
   options.onProgress('joining', 0);
   let map = firstCut(levels[working], guide, sources);
