@@ -59,7 +59,7 @@ export class Advice {
   private avoidBeside(): void {
     const { session } = this;
     const { outlook } = session.state;
-    if (!outlook?.beside) return;
+    if (!outlook?.beside || !session.mayWrite()) return;
     const { mask, x, y, w, h } = outlook.beside;
     const shape: MaskShape = { kind: 'mask', op: 'add', x, y, w, h, maskId: session.holdMask(mask) };
     const zone = session.steering.zoneOf('avoid', null) ?? { shapes: [], marginPx: 0, featherPx: 0 };

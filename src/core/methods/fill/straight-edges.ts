@@ -82,7 +82,7 @@ function edgesOf(
 ): { small: Small; points: EdgePoints } {
   const [w, h] = [Math.floor(part.w / scale), Math.floor(part.h / scale)];
   const n = w * h;
-  kernel ??= instantiateKernel<Kernel>(edgesWasm);
+  kernel ??= instantiateKernel<EdgeKernel>(edgesWasm);
   const k = kernel;
   k.release();
   const m = part.w * part.h;
@@ -139,7 +139,7 @@ function edgesOf(
   return { small: { w, h, known, hole }, points };
 }
 
-interface Kernel {
+export interface EdgeKernel {
   release(): void;
   claim(bytes: number): number;
   reduce(
@@ -169,7 +169,7 @@ interface Kernel {
   ridges(w: number, h: number, least: number, gx: number, gy: number, size: number, out: number): number;
 }
 
-let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+let kernel: (EdgeKernel & { memory: WebAssembly.Memory }) | null = null;
 
 /** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */
 const keepBytes = 64 << 20;

@@ -1,39 +1,10 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { makeRandom } from '../random';
-import { edgesWasm, instantiateKernel } from '.';
+import { edgesWasm, instantiateKernel } from '../../kernels';
+import { makeRandom } from '../../random';
+import type { EdgeKernel } from './straight-edges';
 
-interface Kernel {
-  claim(bytes: number): number;
-  release(): void;
-  reduce(
-    picture: number,
-    roles: number,
-    pictureW: number,
-    scale: number,
-    w: number,
-    h: number,
-    luma: number,
-    known: number,
-    hole: number,
-  ): void;
-  gradients(
-    luma: number,
-    known: number,
-    distance: number,
-    w: number,
-    h: number,
-    farthest: number,
-    every: number,
-    gx: number,
-    gy: number,
-    size: number,
-    some: number,
-  ): number;
-  ridges(w: number, h: number, least: number, gx: number, gy: number, size: number, out: number): number;
-}
-
-const k = instantiateKernel<Kernel>(edgesWasm);
+const k = instantiateKernel<EdgeKernel>(edgesWasm);
 const floats = (at: number, n: number) => new Float32Array(k.memory.buffer, at, n);
 const bytes = (at: number, n: number) => new Uint8Array(k.memory.buffer, at, n);
 

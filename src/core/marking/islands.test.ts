@@ -1,0 +1,93 @@
+import { describe, expect, test } from 'vitest';
+import { noMasks, rasteriseArea, type Shape } from '../area';
+import type { Raster } from '../raster';
+import { areaOfShapes, boxShape, strokeShape } from '../testing/jobs';
+import { cutIslands, type Found, findIslands, seenOf } from '.';
+import { grainy, markedOf, pixelsOf } from './testing';
+
+describe('islands', () => {
+  const rect = { x: 0, y: 0, w: 200, h: 100 };
+  const cover = (shapes: Shape[]) => rasteriseArea(areaOfShapes(shapes), rect, noMasks);
+  const whole = (islands: readonly Found[]) => {
+    const sum = new Uint8Array(200 * 100);
+    for (const island of islands)
+      pixelsOf(island, 200, 100).forEach((v, i) => {
+        sum[i] += v;
+      });
+    return sum;
+  };
+
+  test('a cut right across parts it in two, which together are all of it', () => {
+    const area = cover([boxShape(20, 20, 160, 60)]);
+    const islands = cutIslands(
+      area,
+      cover([
+        strokeShape(
+          [
+            [100, 0],
+            [100, 99],
+          ],
+          2,
+        ),
+      ]),
+      rect,
+    );
+    expect(islands).toHaveLength(2);
+    expect([...whole(islands)]).toEqual(Array.from(area, (v) => (v > 0.5 ? 1 : 0)));
+  });
+
+  test('a cut that ends within it parts nothing', () => {
+    const area = cover([boxShape(20, 20, 160, 60)]);
+    expect(
+      cutIslands(
+        area,
+        cover([
+          strokeShape(
+            [
+              [100, 0],
+              [100, 50],
+            ],
+            2,
+          ),
+        ]),
+        rect,
+      ),
+    ).toHaveLength(1);
+  });
+
+  test('by itself a long area falls into pieces, and a change of ground parts it; none is lost', () => {
+    const seen = seenOf(grainy(200, 100, (x) => (x < 90 ? [0.2, 0.5, 0.2] : [0.6, 0.6, 0.8])));
+    const shapes = [boxShape(20, 40, 160, 20)];
+    const islands = findIslands(seen, markedOf(shapes), cover(shapes), rect);
+    expect(islands.length).toBeGreaterThan(2);
+    expect([...whole(islands)]).toEqual(Array.from(cover(shapes), (v) => (v > 0.5 ? 1 : 0)));
+    const across = islands.filter((i) => i.x < 80 && i.x + i.w > 100);
+    expect(across).toEqual([]);
+  });
+});
+
+describe('islands where focus falls off', () => {
+  /** Detail gets three octaves softer from top to bottom. */
+  const falling = grainy(240, 240, (x, y) => {
+    const strength = 0.5 * 2 ** (-y / 60);
+    const v = 0.45 + strength * (((x * 7 + y * 13) % 5) / 5 - 0.4);
+    return [v, v, v];
+  });
+  const even = grainy(240, 240, (x, y) => {
+    const v = 0.45 + 0.2 * (((x * 7 + y * 13) % 5) / 5 - 0.4);
+    return [v, v, v];
+  });
+  const shapes = [boxShape(70, 40, 100, 160)];
+  const rect = { x: 0, y: 0, w: 240, h: 240 };
+  const covered = rasteriseArea(areaOfShapes(shapes), rect, noMasks);
+  const heights = (photo: Raster) =>
+    findIslands(seenOf(photo), markedOf(shapes), covered, rect).map((i) => i.h);
+
+  test('bands lie across the way in which it falls; without, the area stays whole', () => {
+    expect(heights(even)).toHaveLength(1);
+    const bands = heights(falling);
+    expect(bands.length).toBeGreaterThanOrEqual(2);
+    for (const h of bands) expect(h).toBeLessThan(110);
+    expect(bands.reduce((s, h) => s + h, 0)).toBeGreaterThanOrEqual(158);
+  });
+});
