@@ -15,6 +15,7 @@ const names = [
   'membrane',
   'patch-search',
   'resample',
+  'rows',
   'seam-cut',
 ];
 const checking = process.argv.includes('--check');

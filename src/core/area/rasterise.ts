@@ -1,5 +1,5 @@
 import { InvariantError } from '../errors';
-import { emptyRect, enclosing, grow, intersect, isEmpty, type Rect, unite } from '../raster';
+import { emptyRect, enclosing, grow, intersect, isEmpty, type Rect, rows, rowsOf, unite } from '../raster';
 import { squaredDistance } from './distance';
 import { bitsWhere } from './mask';
 import { dropCrumbs, fillHoles, keepOff, smoothed, smoothReach } from './refine';
@@ -222,6 +222,11 @@ function drawShape(shape: Shape, box: Rect, rect: Rect, out: Float32Array, masks
   }
 }
 
+const pressureTargets = ['size', 'opacity', 'softness'] as const;
+
+/** Rows of a rectangle that is no wider go through the kernel whole. */
+const narrow = 512;
+
 /** Raises `out` to the coverage of the stroke's segments from number `firstSegment` on. Coverage is the greatest over
  *  the path of a profile of distance over radius, hence independent of how many points the pointer delivered.
  *  Calling it again with later segments gives the same as drawing all at once. @returns where coverage rose */
@@ -232,12 +237,13 @@ export function addStroke(
   rect: Rect,
   out: Float32Array,
 ): Rect {
-  const { points, radiusPx, hardness, pressureTo = 'size' } = stroke;
-  let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let k = Math.max(0, firstSegment); k < Math.max(1, points.length - 1); k++) {
-    if (k >= points.length) break;
-    const [ax, ay, ap] = points[k];
-    const [bx, by, bp] = points[Math.min(k + 1, points.length - 1)];
+  const { radiusPx, hardness, pressureTo = 'size' } = stroke;
+  const { kernel, coverage, counts: rose } = rows();
+  const none = 2 ** 31 - 1;
+  const risen = [none, none, -none, -none];
+  for (const { from, to, goesOn } of segmentsOf(stroke.points, firstSegment)) {
+    const [ax, ay, ap] = from;
+    const [bx, by, bp] = to;
     const ra = pressureTo === 'size' ? radiusPx * ap : radiusPx;
     const rb = pressureTo === 'size' ? radiusPx * bp : radiusPx;
     const r = Math.max(ra, rb) + 1;
@@ -245,39 +251,47 @@ export function addStroke(
       enclosing(Math.min(ax, bx) - r, Math.min(ay, by) - r, Math.max(ax, bx) + r, Math.max(ay, by) + r),
       box,
     );
-    const ex = bx - ax;
-    const ey = by - ay;
-    const length2 = ex * ex + ey * ey;
-    for (let y = seg.y; y < seg.y + seg.h; y++) {
-      const py = y + 0.5 - ay;
-      let i = (y - rect.y) * rect.w + seg.x - rect.x;
-      for (let x = seg.x; x < seg.x + seg.w; x++, i++) {
-        if (out[i] >= 1) continue;
-        const px = x + 0.5 - ax;
-        let t = length2 > 0 ? (px * ex + py * ey) / length2 : 0;
-        t = t < 0 ? 0 : Math.min(t, 1);
-        const dx = px - t * ex;
-        const dy = py - t * ey;
-        const radius = ra + (rb - ra) * t;
-        const outer = radius + 0.5;
-        const d2 = dx * dx + dy * dy;
-        if (d2 >= outer * outer) continue;
-        const pressed = pressureTo === 'size' ? 1 : ap + (bp - ap) * t;
-        const hard = pressureTo === 'softness' ? hardness * pressed : hardness;
-        const inner = Math.min(outer - 1, radius * hard);
-        const u = (outer - Math.sqrt(d2)) / (outer - inner);
-        // Rounded as it is kept: what is drawn once more has not risen.
-        const v = Math.fround((u >= 1 ? 1 : u * u * (3 - 2 * u)) * (pressureTo === 'opacity' ? pressed : 1));
-        if (v <= out[i]) continue;
-        out[i] = v;
-        if (x < x0) x0 = x;
-        if (x > x1) x1 = x;
-        if (y < y0) y0 = y;
-        if (y > y1) y1 = y;
-      }
+    const goesTo = pressureTargets.indexOf(pressureTo);
+    kernel.segment(ax, ay, bx - ax, by - ay, ra, rb, hardness, ap, bp, goesTo, goesOn ? 1 : 0);
+    rose.set(risen);
+    for (const part of rowsOf(rect.w <= narrow ? { ...seg, x: rect.x, w: rect.w } : seg, rect)) {
+      const i = (part.y - rect.y) * rect.w + part.x - rect.x;
+      coverage.set(out.subarray(i, i + part.w * part.h));
+      const [left, right] = [Math.max(part.x, seg.x), Math.min(part.x + part.w, seg.x + seg.w)];
+      kernel.raise(
+        coverage.byteOffset + 4 * (left - part.x),
+        part.w,
+        left,
+        part.y,
+        right - left,
+        part.h,
+        rose.byteOffset,
+      );
+      out.set(coverage.subarray(0, part.w * part.h), i);
     }
+    for (let c = 0; c < 4; c++) risen[c] = rose[c];
   }
-  return x1 >= x0 ? { x: x0, y: y0, w: x1 - x0 + 1, h: y1 - y0 + 1 } : emptyRect;
+  const [x0, y0, x1, y1] = risen;
+  return x1 > x0 ? { x: x0, y: y0, w: x1 - x0, h: y1 - y0 } : emptyRect;
+}
+
+type StrokePoint = StrokeShape['points'][number];
+
+interface Segment {
+  readonly from: StrokePoint;
+  readonly to: StrokePoint;
+  /** A segment of one pressure led to where it begins: what is nearest to that is covered as much or more. */
+  readonly goesOn: boolean;
+}
+
+function* segmentsOf(points: readonly StrokePoint[], first: number): Generator<Segment> {
+  // Where a stroke begins is a dab of its own, which may be larger than what comes after.
+  const [start] = points;
+  if (first <= 0 && start) yield { from: start, to: start, goesOn: false };
+  for (let k = Math.max(0, first); k < points.length - 1; k++) {
+    const goesOn = k === 0 || points[k - 1][2] === points[k][2];
+    yield { from: points[k], to: points[k + 1], goesOn };
+  }
 }
 
 const rowsPerPixel = 4;

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { makeFloatImage } from '../raster';
+import { makeRandom } from '../random';
+import { contains, intersect, makeFloatImage } from '../raster';
 import { blendFunction, blendModes, compositeLayer, compositePatch } from '.';
 
 const rect = { x: 0, y: 0, w: 1, h: 1 };
@@ -16,6 +17,43 @@ test('full coverage in normal mode copies the patch exactly', () => {
   const below = pixel(0.2, 0.4, 0.6);
   compositePatch(below, pixel(0.1, 0.7, 0.3, 0.5), Float32Array.of(1), rect, rect, 1, 'normal');
   expect([...below.data]).toEqual([...pixel(0.1, 0.7, 0.3, 0.5).data]);
+});
+
+test('in normal mode colours cross over as plain code crosses them, wherever the pictures lie', () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 1e6 }),
+      fc.array(fc.integer({ min: 0, max: 6 }), { minLength: 8, maxLength: 8 }),
+      fc.constantFrom(1, 0.37),
+      (seed, [bx, by, px, py, cx, cy, ax, ay], opacity) => {
+        const random = makeRandom(seed);
+        const image = (x: number, y: number) => {
+          const made = makeFloatImage({ x, y, w: 30, h: 20 });
+          for (let i = 0; i < made.data.length; i++) made.data[i] = random.next();
+          return made;
+        };
+        const [backdrop, patch] = [image(bx, by), image(px, py)];
+        const covered = { x: cx, y: cy, w: 30, h: 20 };
+        const coverage = Float32Array.from({ length: 600 }, () => [0, 1, random.next()][random.below(3)]);
+        const at = { x: ax, y: ay, w: 25, h: 17 };
+        const before = backdrop.data.slice();
+        compositePatch(backdrop, patch, coverage, covered, at, opacity, 'normal');
+        const common = [backdrop.rect, patch.rect, covered, at].reduce(intersect);
+        for (let i = 0; i < 600; i++) {
+          const [x, y] = [bx + (i % 30), by + Math.floor(i / 30)];
+          const own = [...before.subarray(4 * i, 4 * i + 4)];
+          const j = 4 * ((y - py) * 30 + x - px);
+          const c = coverage[(y - cy) * 30 + x - cx] * opacity;
+          const isIn = contains(common, { x, y, w: 1, h: 1 }) && c > 0;
+          const mixed = own.map((v, k) =>
+            c >= 1 ? patch.data[j + k] : Math.fround(v + (patch.data[j + k] - v) * c),
+          );
+          expect([...backdrop.data.subarray(4 * i, 4 * i + 4)]).toEqual(isIn ? mixed : own);
+        }
+      },
+    ),
+    { numRuns: 30 },
+  );
 });
 
 test('no coverage and no opacity change nothing, in every mode', () => {

@@ -1,4 +1,4 @@
-import { type FloatImage, intersect, isEmpty, type Rect } from '../raster';
+import { type FloatImage, intersect, isEmpty, type Rect, rows, rowsOf } from '../raster';
 import { type BlendMode, blendFunction } from './modes';
 
 /** Lays a patch over a backdrop, in place.
@@ -25,29 +25,39 @@ export function compositePatch(
 ): void {
   const r = intersect(intersect(at, backdrop.rect), intersect(patch.rect, coverageRect));
   if (isEmpty(r)) return;
-  const b = backdrop.data;
-  const s = patch.data;
-  const blend = mode === 'normal' ? null : blendFunction(mode);
+  if (mode === 'normal') return crossOver(backdrop, patch, coverage, coverageRect, r, opacity);
+  const blend = blendFunction(mode);
   for (let y = r.y; y < r.y + r.h; y++) {
     let i = ((y - backdrop.rect.y) * backdrop.rect.w + r.x - backdrop.rect.x) * 4;
     let j = ((y - patch.rect.y) * patch.rect.w + r.x - patch.rect.x) * 4;
     let k = (y - coverageRect.y) * coverageRect.w + r.x - coverageRect.x;
     for (let x = 0; x < r.w; x++, i += 4, j += 4, k++) {
       const c = coverage[k] * opacity;
-      if (c <= 0) continue;
-      if (blend) blendPixel(b, i, s, j, c, blend);
-      else if (c >= 1) {
-        b[i] = s[j];
-        b[i + 1] = s[j + 1];
-        b[i + 2] = s[j + 2];
-        b[i + 3] = s[j + 3];
-      } else {
-        b[i] += (s[j] - b[i]) * c;
-        b[i + 1] += (s[j + 1] - b[i + 1]) * c;
-        b[i + 2] += (s[j + 2] - b[i + 2]) * c;
-        b[i + 3] += (s[j + 3] - b[i + 3]) * c;
-      }
+      if (c > 0) blendPixel(backdrop.data, i, patch.data, j, c, blend);
     }
+  }
+}
+
+function crossOver(
+  backdrop: FloatImage,
+  patch: FloatImage,
+  coverage: Float32Array,
+  coverageRect: Rect,
+  r: Rect,
+  opacity: number,
+): void {
+  const { kernel, pixels, others, coverage: covered } = rows();
+  for (const { x, y, w, h } of rowsOf(r, backdrop.rect, patch.rect, coverageRect)) {
+    const n = w * h;
+    const at = (rect: Rect) => (y - rect.y) * rect.w + x - rect.x;
+    const i = 4 * at(backdrop.rect);
+    const j = 4 * at(patch.rect);
+    const k = at(coverageRect);
+    pixels.set(backdrop.data.subarray(i, i + 4 * n));
+    others.set(patch.data.subarray(j, j + 4 * n));
+    covered.set(coverage.subarray(k, k + n));
+    kernel.lay(pixels.byteOffset, others.byteOffset, covered.byteOffset, n, opacity);
+    backdrop.data.set(pixels.subarray(0, 4 * n), i);
   }
 }
 

@@ -5,11 +5,14 @@ import { type Job, type Mend, noZones, type Zones } from '../job/types';
 import type { MethodContext, Patch, UnderBrush } from '../methods';
 import {
   boundsOf,
+  contains,
   copyFloat,
   type FloatImage,
+  grow,
   inBlocks,
   intersect,
   isEmpty,
+  LentImages,
   makeFloatImage,
   type Raster,
   type Rect,
@@ -40,6 +43,8 @@ export class Evaluator {
   private draft: DraftCoverage | null = null;
   private underBrush: UnderBrush | null = null;
   private readonly failed = new Map<string, string>();
+  /** While a stroke is painted. */
+  private readonly passing = new LentImages();
   private readonly tiles: LruCache<FloatImage>;
   private readonly patches: LruCache<Patch>;
   private readonly coverages: LruCache<Float32Array>;
@@ -90,8 +95,16 @@ export class Evaluator {
 
   /** @returns what is to be shown anew; null when the mend under way is evaluated like any other */
   private extendUnderBrush(mend: Mend, changed: readonly Rect[]): readonly Rect[] | null {
+    const { underBrush } = this;
+    if (!underBrush) return null;
     try {
-      return this.underBrush?.extend(mend, changed, this.contextOf(mend)) ?? null;
+      const context = this.passingContext(mend);
+      const rose = changed.filter((rect) => !isEmpty(rect));
+      for (const part of inBlocks(rose.map((rect) => grow(rect, 1)))) {
+        this.passing.giveBack();
+        underBrush.take(mend, part, context);
+      }
+      return rose.length > 0 ? underBrush.spread(rose) : [];
     } catch (error) {
       this.failed.set(mend.id, messageOf(error));
       this.underBrush = null;
@@ -130,10 +143,10 @@ export class Evaluator {
 
   /** What a mend sees below it, or the photo if that is what it reads. Also for a mend that the job does not hold
    *  (yet): then on top of everything. */
-  input(mend: Mend, rect: Rect): FloatImage {
+  input(mend: Mend, rect: Rect, make = makeFloatImage): FloatImage {
     if (mend.reads === 'photo') return this.readPhoto(rect);
     const position = this.plan.positionOf(mend.id);
-    return mend.reads === 'below' ? this.readAt(rect, position) : this.readSome(mend, rect, position);
+    return mend.reads === 'below' ? this.readAt(rect, position, make) : this.readSome(mend, rect, position);
   }
 
   /** Equal for equal pixels of a tile of the finished picture. */
@@ -166,6 +179,12 @@ export class Evaluator {
     };
   }
 
+  /** For what is used at once: what is read is good until passing images are given back. */
+  private passingContext(mend: Mend): MethodContext {
+    const make = (rect: Rect) => this.passing.lend(rect);
+    return { ...this.contextOf(mend), read: (rect) => this.input(mend, rect, make) };
+  }
+
   /** Lets go of everything that can be computed again, to make room for something large. */
   letGo(): void {
     this.tiles.clear();
@@ -184,8 +203,9 @@ export class Evaluator {
     return image;
   }
 
-  private readAt(rect: Rect, position: number): FloatImage {
-    const out = makeFloatImage(rect);
+  private readAt(rect: Rect, position: number, make = makeFloatImage): FloatImage {
+    const out = make(rect);
+    if (!contains(this.bounds, rect)) out.data.fill(0);
     for (const key of tilesIn(rect, this.bounds)) {
       const part = intersect(rectOfTile(key, this.bounds), rect);
       const tile = this.tileAt(key, position) ?? this.photoTile(key);
@@ -293,24 +313,27 @@ export class Evaluator {
     return image;
   }
 
-  /** The finished picture of a part of one tile, without keeping it: for strokes, whose pixels change at once again. */
+  /** The finished picture of a part of one tile, without keeping it: for strokes, whose pixels change at once again. Good until
+   *  the next one is asked for. */
   partOfTile(tile: number, part: Rect, keptBelow: string): FloatImage {
-    const image = makeFloatImage(part);
+    this.passing.giveBack();
+    const image = this.passing.lend(part);
     const position = this.plan.positionOf(keptBelow);
     const below = this.tileAt(tile, position) ?? this.photoTile(tile);
     if (below) copyFloat(below, image);
     else readRaster(this.photo, part, image);
-    for (const index of this.plan.stepsOf(tile)) if (index >= position) this.apply(index, tile, image);
+    for (const index of this.plan.stepsOf(tile)) if (index >= position) this.apply(index, tile, image, true);
     return image;
   }
 
-  private apply(index: number, tile: number, image: FloatImage): void {
+  /** @param passing  whether the image is one, and all that is read for it */
+  private apply(index: number, tile: number, image: FloatImage, passing = false): void {
     const step = this.plan.steps[index];
     if (step.kind === 'close')
       return this.closeLayer(step, index, tile, image, this.readAt(image.rect, step.opened));
     const at = intersect(step.affected, image.rect);
     if (isEmpty(at)) return;
-    const patch = this.patchFor(step, index, tile, at);
+    const patch = this.patchFor(step, index, tile, at, passing);
     if (!patch) return;
     compositePatch(
       image,
@@ -341,13 +364,16 @@ export class Evaluator {
     index: number,
     tile: number,
     at: Rect,
+    passing = false,
   ): Patch | null {
     const { mend, method } = step;
     try {
       if (method.scope === 'kept') return method.evaluate(mend, at, this.contextOf(mend));
       const isDraft = this.draft?.mendId === mend.id;
-      if (isDraft && this.underBrush) return this.underBrush.patch(mend, at, this.contextOf(mend));
-      if (method.scope === 'tile' && isDraft) return method.evaluate(mend, at, this.contextOf(mend));
+      if (isDraft && (this.underBrush || method.scope === 'tile')) {
+        const context = passing ? this.passingContext(mend) : this.contextOf(mend);
+        return this.underBrush?.patch(mend, at, context) ?? method.evaluate(mend, at, context);
+      }
       // Parts of one patch in several tiles may read the same tiles: the tile itself tells them apart.
       const key =
         method.scope === 'tile'

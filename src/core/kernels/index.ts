@@ -8,4 +8,5 @@ export { wasmBase64 as lookWasm } from './look.generated';
 export { wasmBase64 as membraneWasm } from './membrane.generated';
 export { wasmBase64 as patchSearchWasm } from './patch-search.generated';
 export { wasmBase64 as resampleWasm } from './resample.generated';
+export { wasmBase64 as rowsWasm } from './rows.generated';
 export { wasmBase64 as seamCutWasm } from './seam-cut.generated';

@@ -45,11 +45,13 @@ export interface Patch {
 /** A mend of scope 'whole' while its stroke is painted: what the newest dab touches is computed, and what lies near it;
  *  the rest is left as it was shown. Near is enough; when the stroke ends, the method evaluates the whole. */
 export interface UnderBrush {
-  /** Takes in that the mend's coverage rose within some rectangles. @returns what is to be shown anew; may overlap */
-  extend(mend: Mend, changed: readonly Rect[], context: MethodContext): readonly Rect[];
+  /** Takes in that the mend's coverage rose within a rectangle, or a pixel beside it. What the context reads is good for this call alone. */
+  take(mend: Mend, part: Rect, context: MethodContext): void;
+  /** Once all has been taken in. @param changed  where coverage rose. @returns what is to be shown anew; may overlap */
+  spread(changed: readonly Rect[]): readonly Rect[];
   /** Brings all of it up to date. */
   settle(): void;
-  /** The patch within a part of the affected rectangle, as it is now. */
+  /** The patch within a part of the affected rectangle, as it is now; it may lie in what the context read. */
   patch(mend: Mend, output: Rect, context: MethodContext): Patch;
 }
 

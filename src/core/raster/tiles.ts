@@ -30,7 +30,7 @@ export function tilesIn(rect: Rect, bounds: Rect): number[] {
 
 /** What changes while a stroke is painted is told in parts that lie within squares of so many pixels: a brush changes little
  *  beside what it covers, and buffers of that size come from memory that has been used before. */
-export const blockSize = 64;
+export const blockSize = 128;
 
 /** The pixels of some rectangles, which may overlap, as rectangles that do not: within each square of {@link blockSize}
  *  the smallest that holds all that lies in it. Row by row. */

@@ -91,9 +91,13 @@ describe('display', () => {
 });
 
 describe('strokes', () => {
-  test.each(['clone', 'heal'] as const)(
+  test.each([
+    ['clone', 'clone', {}],
+    ['heal', 'heal', {}],
+    ['heal that is computed whole', 'heal', { params: { texture: 60 } }],
+  ] as const)(
     'a %s painted in steps shows, at every level, what the finished mend shows',
-    (method) => {
+    (_, method, more) => {
       for (const level of [0, 1]) {
         const { engine, job } = open();
         const wanted = [
@@ -108,7 +112,8 @@ describe('strokes', () => {
           [285, 230],
           [310, 240],
         ] as const;
-        const mend = mendOf(method, areaOfShapes([strokeShape([path[0]], 22, 0.5)]), { dx: 140, dy: 60 });
+        const first = areaOfShapes([strokeShape([path[0]], 22, 0.5)]);
+        const mend = mendOf(method, first, { dx: 140, dy: 60 }, more);
         engine.beginStroke(mend, job.layers[0].id);
         const parts: TilePixels[] = [];
         for (const [x, y] of path.slice(1)) parts.push(...engine.extendStroke([[x, y, 1]], level));

@@ -2,14 +2,14 @@ import { addStroke, boundsOfShape, type StrokeShape } from '../../core/area';
 import { InvariantError } from '../../core/errors';
 import type { DraftCoverage } from '../../core/evaluate';
 import type { Mend } from '../../core/job';
-import { inBlocks, intersect, isEmpty, type Rect, tileOfKey, tileRect, tilesIn } from '../../core/raster';
+import { blockSize, inBlocks, intersect, isEmpty, type Rect, tileKey } from '../../core/raster';
 
 type Point = readonly [x: number, y: number, pressure: number];
 
 /** A stroke while it is painted: its coverage grows by the newest segments only. */
 export class Stroke implements DraftCoverage {
   revision = 0;
-  private readonly tiles = new Map<number, Float32Array>();
+  private readonly blocks = new Map<number, Float32Array>();
   private shape: StrokeShape;
   /** Where coverage rose that nobody was told of yet. */
   private untold: readonly Rect[];
@@ -44,15 +44,13 @@ export class Stroke implements DraftCoverage {
 
   coverage(rect: Rect): Float32Array {
     const out = new Float32Array(rect.w * rect.h);
-    for (const key of tilesIn(rect, this.bounds)) {
-      const tile = this.tiles.get(key);
-      if (!tile) continue;
-      const { tx, ty } = tileOfKey(key);
-      const whole = tileRect(tx, ty, this.bounds);
-      const part = intersect(whole, rect);
+    for (const part of inBlocks([intersect(rect, this.bounds)])) {
+      const { block, key } = blockAt(part);
+      const covered = this.blocks.get(key);
+      if (!covered) continue;
       for (let y = part.y; y < part.y + part.h; y++) {
-        const i = (y - whole.y) * whole.w + part.x - whole.x;
-        out.set(tile.subarray(i, i + part.w), (y - rect.y) * rect.w + part.x - rect.x);
+        const i = (y - block.y) * block.w + part.x - block.x;
+        out.set(covered.subarray(i, i + part.w), (y - rect.y) * rect.w + part.x - rect.x);
       }
     }
     return out;
@@ -62,19 +60,23 @@ export class Stroke implements DraftCoverage {
     this.revision++;
     const reach = intersect(boundsOfShape({ ...shape, points: shape.points.slice(first) }), this.bounds);
     const dirty: Rect[] = [];
-    for (const key of tilesIn(reach, this.bounds)) {
-      const { tx, ty } = tileOfKey(key);
-      const whole = tileRect(tx, ty, this.bounds);
-      let tile = this.tiles.get(key);
-      if (!tile) {
-        tile = new Float32Array(whole.w * whole.h);
-        this.tiles.set(key, tile);
+    for (const part of inBlocks([reach])) {
+      const { block, key } = blockAt(part);
+      let covered = this.blocks.get(key);
+      if (!covered) {
+        covered = new Float32Array(block.w * block.h);
+        this.blocks.set(key, covered);
       }
-      for (const part of inBlocks([intersect(whole, reach)])) {
-        const rose = addStroke(shape, first, part, whole, tile);
-        if (!isEmpty(rose)) dirty.push(rose);
-      }
+      const rose = addStroke(shape, first, part, block, covered);
+      if (!isEmpty(rose)) dirty.push(rose);
     }
     return dirty;
   }
+}
+
+/** The square of {@link blockSize} that a part lies in. */
+function blockAt({ x, y }: Rect): { block: Rect; key: number } {
+  const [bx, by] = [Math.floor(x / blockSize), Math.floor(y / blockSize)];
+  const block = { x: bx * blockSize, y: by * blockSize, w: blockSize, h: blockSize };
+  return { block, key: tileKey(bx, by) };
 }

@@ -1,5 +1,5 @@
 import type { Mend } from '../../job/types';
-import { emptyRect, grow, inBlocks, intersect, isEmpty, type Rect, unite } from '../../raster';
+import { emptyRect, grow, intersect, type Rect, unite } from '../../raster';
 import { type MethodContext, type Patch, parameterOf, type UnderBrush } from '../definition';
 import { coverWhere, takeSource } from '../source';
 import { texture, toneFit } from './parameters';
@@ -29,23 +29,20 @@ class PaintedHeal implements UnderBrush {
     this.grid = new ToneGrid(Math.min(mostSide, Math.max(1, Math.round((2 * radiusPx) / cellsAcross))));
   }
 
-  extend(mend: Mend, changed: readonly Rect[], context: MethodContext): readonly Rect[] {
-    const all = changed.reduce(unite, emptyRect);
-    if (isEmpty(all)) return [];
-    for (const part of inBlocks(changed.map((rect) => grow(rect, 1)))) this.take(mend, part, context);
-    const solved = grow(all, Math.ceil(solvedRadii * this.radiusPx));
-    this.grid.solve(solved);
-    const anew = [...changed, ...this.grid.changes(solved, leastShown)];
-    for (const rect of changed) this.grid.markShown(rect);
-    return anew.map((rect) => intersect(rect, this.all));
-  }
-
-  private take(mend: Mend, part: Rect, context: MethodContext): void {
+  take(mend: Mend, part: Rect, context: MethodContext): void {
     const taken = intersect(this.grid.wholeCells(part), context.bounds);
     const { image, valid } = takeSource(mend, taken, context);
     const coverage = coverWhere(context.coverage(taken), valid);
     this.grid.take(taken, image, context.read(taken), coverage, valid);
     this.all = unite(this.all, taken);
+  }
+
+  spread(changed: readonly Rect[]): readonly Rect[] {
+    const solved = grow(changed.reduce(unite, emptyRect), Math.ceil(solvedRadii * this.radiusPx));
+    this.grid.solve(solved);
+    const anew = [...changed, ...this.grid.changes(solved, leastShown)];
+    for (const rect of changed) this.grid.markShown(rect);
+    return anew.map((rect) => intersect(rect, this.all));
   }
 
   settle(): void {

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../random';
-import { type FloatImage, makeFloatImage, type Rect } from '../../raster';
+import { copyFloat, type FloatImage, makeFloatImage, type Rect } from '../../raster';
 import { partsOf } from '../../testing/pictures';
 import { fitTone } from './fit-tone';
 import { ToneGrid } from './tone-grid';
@@ -62,6 +62,38 @@ describe('a tone on a coarser grid', () => {
     const off = covered.map((i) => 255 * Math.abs(got.data[4 * i] - exact.data[4 * i]));
     expect(off.reduce((s, v) => s + v, 0) / off.length).toBeLessThan(1.5);
     expect(off.reduce((m, v) => Math.max(m, v), 0)).toBeLessThan(12);
+  });
+
+  test('wider than what is handed over at once, it is the same as in halves', () => {
+    const wide: Rect = { x: 5, y: 3, w: 9001, h: 4 };
+    const random = makeRandom(7);
+    const made = () => {
+      const image = makeFloatImage(wide);
+      for (let i = 0; i < image.data.length; i++) image.data[i] = i % 4 === 3 ? 1 : random.next();
+      return image;
+    };
+    const [target, source] = [made(), made()];
+    const coverage = Float32Array.from({ length: wide.w * wide.h }, () => random.below(2));
+    const grid = new ToneGrid(2);
+    grid.take(wide, source, target, coverage, null);
+    grid.solve(wide);
+    const whole = copy(source);
+    grid.fit(whole, coverage, null, 0.8);
+    for (const [x, w] of [
+      [5, 4000],
+      [4005, 5001],
+    ]) {
+      const rect = { ...wide, x, w };
+      const [some, cover] = [makeFloatImage(rect), new Float32Array(w * 4)];
+      copyFloat(source, some);
+      for (let y = 0; y < 4; y++)
+        cover.set(coverage.subarray(y * wide.w + x - 5, y * wide.w + x - 5 + w), y * w);
+      grid.fit(some, cover, null, 0.8);
+      const expected = makeFloatImage(rect);
+      copyFloat(whole, expected);
+      expect(some.data).toEqual(expected.data);
+    }
+    expect(whole.data).not.toEqual(source.data);
   });
 
   test('taken part by part, in any order, it is what it is taken at once', () => {

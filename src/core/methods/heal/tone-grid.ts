@@ -1,4 +1,15 @@
-import { emptyRect, type FloatImage, grow, intersect, isEmpty, type Rect, unite } from '../../raster';
+import {
+  emptyRect,
+  type FloatImage,
+  grow,
+  intersect,
+  isEmpty,
+  mostAtOnce,
+  type Rect,
+  rows,
+  rowsOf,
+  unite,
+} from '../../raster';
 import { point, solveMembrane } from '../../solve';
 
 /** Rows are added so many cells ahead, so that a stroke that goes on seldom has everything copied. */
@@ -34,43 +45,62 @@ export class ToneGrid {
     const cells = this.cellsOf(part);
     this.reach(cells);
     const at = intersect(this.pixelsOf(cells), source.rect);
-    const { x: rx, y: ry, w } = source.rect;
-    const [s, t] = [source.data, target.data];
-    const { kind, values, side } = this;
-    const counts = new Uint16Array(cells.w * cells.h);
-    for (let y = cells.y; y < cells.y + cells.h; y++) {
-      const first = this.indexOf(cells.x, y);
-      kind.fill(point.away, first, first + cells.w);
-      values.fill(0, 4 * first, 4 * (first + cells.w));
+    // So many that their pixels are one row to the kernel.
+    const most = Math.floor(mostAtOnce / this.side);
+    for (let y = cells.y; y < cells.y + cells.h; y++)
+      for (let x = cells.x; x < cells.x + cells.w; x += most)
+        this.takeCells(
+          { x, y, w: Math.min(most, cells.x + cells.w - x), h: 1 },
+          at,
+          source,
+          target,
+          coverage,
+          valid,
+        );
+  }
+
+  /** Takes anew what lies in some cells of one row. @param at  the pixels that there are */
+  private takeCells(
+    cells: Rect,
+    at: Rect,
+    source: FloatImage,
+    target: FloatImage,
+    coverage: Float32Array,
+    valid: Uint8Array | null,
+  ): void {
+    const { side, kind, values } = this;
+    const r = rows();
+    r.counts.fill(0, 0, cells.w);
+    r.covered.fill(0, 0, cells.w);
+    r.cells.fill(0, 0, 4 * cells.w);
+    const part = intersect(this.pixelsOf(cells), at);
+    for (let k = 0; k < part.w; k++) r.across[k] = Math.floor((part.x + k) / side) - cells.x;
+    for (const { x, y, w, h } of rowsOf(part, source.rect)) {
+      const i = (y - source.rect.y) * source.rect.w + x - source.rect.x;
+      const end = i + w * h;
+      r.pixels.set(source.data.subarray(4 * i, 4 * end));
+      r.others.set(target.data.subarray(4 * i, 4 * end));
+      r.coverage.set(coverage.subarray(i, end));
+      if (valid) r.valid.set(valid.subarray(i, end));
+      r.kernel.gather(
+        r.pixels.byteOffset,
+        r.others.byteOffset,
+        r.coverage.byteOffset,
+        valid ? r.valid.byteOffset : 0,
+        w,
+        h,
+        r.across.byteOffset,
+        r.counts.byteOffset,
+        r.covered.byteOffset,
+        r.cells.byteOffset,
+      );
     }
-    const column = Int32Array.from({ length: at.w }, (_, x) => Math.floor((at.x + x) / side) - cells.x);
-    for (let y = at.y; y < at.y + at.h; y++) {
-      const cy = Math.floor(y / side);
-      const row = this.indexOf(cells.x, cy);
-      const countRow = (cy - cells.y) * cells.w;
-      for (let x = 0, i = (y - ry) * w + at.x - rx; x < at.w; x++, i++) {
-        if (valid && !valid[i]) continue;
-        const cell = row + column[x];
-        if (coverage[i] > 0) {
-          if (kind[cell] === point.away) kind[cell] = point.free;
-          continue;
-        }
-        kind[cell] = point.fixed;
-        counts[countRow + column[x]]++;
-        const c = 4 * cell;
-        const p = 4 * i;
-        values[c] += t[p] - s[p];
-        values[c + 1] += t[p + 1] - s[p + 1];
-        values[c + 2] += t[p + 2] - s[p + 2];
-      }
+    const first = this.indexOf(cells.x, cells.y);
+    for (let x = 0; x < cells.w; x++) {
+      const count = r.counts[x];
+      kind[first + x] = count > 0 ? point.fixed : r.covered[x] ? point.free : point.away;
+      for (let c = 0; c < 3; c++) values[4 * (first + x) + c] = count > 0 ? r.cells[4 * x + c] / count : 0;
     }
-    for (let y = 0; y < cells.h; y++)
-      for (let x = 0; x < cells.w; x++) {
-        const count = counts[y * cells.w + x];
-        if (count === 0) continue;
-        const c = 4 * this.indexOf(cells.x + x, cells.y + y);
-        for (let k = c; k < c + 3; k++) values[k] /= count;
-      }
   }
 
   /** Spreads the membrane anew over the free cells within a rectangle; those beyond it keep what they have.
@@ -142,37 +172,51 @@ export class ToneGrid {
   /** Adds the field to covered pixels of a source, brought from the grid by bilinear interpolation.
    *  @param tone  share of it, 0…1 */
   fit(source: FloatImage, coverage: Float32Array, valid: Uint8Array | null, tone: number): void {
-    const { rect: at, data: s } = source;
-    const { rect, values } = this;
-    if (isEmpty(rect)) return;
-    const across = between(at.x, at.w, this.side, rect.x, rect.w);
-    const down = between(at.y, at.h, this.side, rect.y, rect.h);
-    const mixed = new Float32Array(4 * rect.w);
-    const { share } = across;
-    const first = across.first.map((cell) => 4 * cell);
-    const last = 4 * (rect.w - 1);
-    const [from, to] = [first[0], Math.min(last + 4, first[at.w - 1] + 8)];
-    for (let y = 0; y < at.h; y++) {
-      const top = 4 * down.first[y] * rect.w;
-      const low = 4 * Math.min(rect.h - 1, down.first[y] + 1) * rect.w;
-      const v = down.share[y];
-      for (let c = from; c < to; c++)
-        mixed[c] = tone * (values[top + c] + v * (values[low + c] - values[top + c]));
-      for (let x = 0, i = y * at.w; x < at.w; x++, i++) {
-        if (coverage[i] <= 0 || (valid && !valid[i])) continue;
-        const u = share[x];
-        const a = first[x];
-        const b = a < last ? a + 4 : a;
-        const p = 4 * i;
-        const alpha = s[p + 3];
-        const red = s[p] + mixed[a] + u * (mixed[b] - mixed[a]);
-        const green = s[p + 1] + mixed[a + 1] + u * (mixed[b + 1] - mixed[a + 1]);
-        const blue = s[p + 2] + mixed[a + 2] + u * (mixed[b + 2] - mixed[a + 2]);
-        s[p] = red < 0 ? 0 : Math.min(red, alpha);
-        s[p + 1] = green < 0 ? 0 : Math.min(green, alpha);
-        s[p + 2] = blue < 0 ? 0 : Math.min(blue, alpha);
-      }
+    if (isEmpty(this.rect)) return;
+    for (const some of rowsOf(source.rect, source.rect)) this.fitRows(some, source, coverage, valid, tone);
+  }
+
+  private fitRows(
+    { x, y, w, h }: Rect,
+    source: FloatImage,
+    coverage: Float32Array,
+    valid: Uint8Array | null,
+    tone: number,
+  ): void {
+    const { rect: grid, values, side } = this;
+    const r = rows();
+    const [left, right] = between(x, w, side, grid.x, grid.w, r.across, r.right);
+    const [top, bottom] = between(y, h, side, grid.y, grid.h, r.down, r.below);
+    // One more in each direction, which is the last one again where there is none.
+    const wide = right + 2 - left;
+    for (let v = top; v <= bottom + 1; v++) {
+      const from = 4 * (Math.min(v, grid.h - 1) * grid.w + left);
+      const to = 4 * (v - top) * wide;
+      const n = 4 * Math.min(wide, grid.w - left);
+      r.cells.set(values.subarray(from, from + n), to);
+      if (n < 4 * wide) r.cells.copyWithin(to + n, to + n - 4, to + n);
     }
+    const i = (y - source.rect.y) * source.rect.w + x - source.rect.x;
+    const end = i + w * h;
+    r.pixels.set(source.data.subarray(4 * i, 4 * end));
+    r.coverage.set(coverage.subarray(i, end));
+    if (valid) r.valid.set(valid.subarray(i, end));
+    r.kernel.fit(
+      r.pixels.byteOffset,
+      r.coverage.byteOffset,
+      valid ? r.valid.byteOffset : 0,
+      w,
+      h,
+      r.cells.byteOffset,
+      wide,
+      r.across.byteOffset,
+      r.right.byteOffset,
+      r.down.byteOffset,
+      r.below.byteOffset,
+      tone,
+      r.mixed.byteOffset,
+    );
+    source.data.set(r.pixels.subarray(0, 4 * w * h), 4 * i);
   }
 
   /** The pixels of all cells that a rectangle touches. */
@@ -230,20 +274,24 @@ function fillAway(kind: Uint8Array, values: Float32Array, w: number, h: number):
   }
 }
 
-/** For each of n pixels the first of the two cells between whose middles it lies, and how far it is on the way. */
+/** For each of n pixels the first of the two cells between whose middles it lies, counted from the first of all, and how far it
+ *  is on the way. @returns the first cells of the first pixel and of the last */
 function between(
   at: number,
   n: number,
   side: number,
   firstCell: number,
   cells: number,
-): { first: Int32Array; share: Float32Array } {
-  const first = new Int32Array(n);
-  const share = new Float32Array(n);
+  first: Int32Array,
+  share: Float32Array,
+): [number, number] {
+  let [start, cell] = [0, 0];
   for (let k = 0; k < n; k++) {
     const f = Math.min(cells - 1, Math.max(0, (at + k + 0.5) / side - 0.5 - firstCell));
-    first[k] = Math.floor(f);
-    share[k] = f - first[k];
+    cell = Math.floor(f);
+    if (k === 0) start = cell;
+    first[k] = cell - start;
+    share[k] = f - cell;
   }
-  return { first, share };
+  return [start, cell];
 }

@@ -1,0 +1,177 @@
+// Rows of pixels: from bytes to floats and back, one laid over another, and tone fitted to them. AssemblyScript; the contracts are
+// in core/raster/float-image.ts, core/blend/composite.ts and core/methods/heal/tone-grid.ts. Pixels are RGBA, premultiplied as floats.
+// What is kept is computed in 64 bits, so that it is the same as in plain code.
+
+export { claim, release } from './arena';
+
+// @ts-ignore: decorator
+@inline function single(v: f64, most: f64, alpha: f64): f32 { return <f32>(v / most * alpha); }
+
+export function read8(from: usize, n: i32, to: usize): void {
+  const all = f32x4.splat(255);
+  for (let end = from + (<usize>n << 2); from < end; from += 4, to += 16) {
+    const alpha = load<u8>(from, 3);
+    if (alpha == 255) {
+      const v = i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(from)));
+      v128.store(to, f32x4.div(f32x4.convert_i32x4_u(v), all));
+    } else straight(load<u8>(from), load<u8>(from, 1), load<u8>(from, 2), alpha, 255, to);
+  }
+}
+
+export function read16(from: usize, n: i32, to: usize): void {
+  for (let end = from + (<usize>n << 3); from < end; from += 8, to += 16)
+    straight(load<u16>(from), load<u16>(from, 2), load<u16>(from, 4), load<u16>(from, 6), 65535, to);
+}
+
+// @ts-ignore: decorator
+@inline function straight(r: u16, g: u16, b: u16, alpha: u16, most: f64, to: usize): void {
+  const a = <f64>alpha / most;
+  store<f32>(to, single(r, most, a));
+  store<f32>(to, single(g, most, a), 4);
+  store<f32>(to, single(b, most, a), 8);
+  store<f32>(to, <f32>a, 12);
+}
+
+/** Un-premultiplied, rounded and kept within what may be: four whole numbers. */
+// @ts-ignore: decorator
+@inline function whole(from: usize, most: f64): v128 {
+  const v = v128.load(from);
+  const a = <f64>f32x4.extract_lane(v, 3);
+  const k = a >= 1 ? most : a > 0 ? most / a : 0;
+  const half = f64x2.splat(0.5);
+  const lo = f64x2.mul(f64x2.promote_low_f32x4(v), f64x2.splat(k));
+  const hi = f64x2.mul(f64x2.promote_low_f32x4(v128.shuffle<f32>(v, v, 2, 3, 2, 3)), f64x2.replace_lane(f64x2.splat(k), 1, most));
+  const first = i32x4.trunc_sat_f64x2_u_zero(f64x2.add(lo, half)), last = i32x4.trunc_sat_f64x2_u_zero(f64x2.add(hi, half));
+  return i32x4.min_u(v128.shuffle<i32>(first, last, 0, 1, 4, 5), i32x4.splat(<i32>most));
+}
+
+export function write8(from: usize, n: i32, to: usize): void {
+  for (let end = to + (<usize>n << 2); to < end; from += 16, to += 4) {
+    const v = whole(from, 255);
+    const words = i16x8.narrow_i32x4_u(v, v);
+    v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
+  }
+}
+
+export function write16(from: usize, n: i32, to: usize): void {
+  for (let end = to + (<usize>n << 3); to < end; from += 16, to += 8) {
+    const v = whole(from, 65535);
+    v128.store64_lane(to, i16x8.narrow_i32x4_u(v, v), 0);
+  }
+}
+
+/** Crosses a backdrop over to what is laid on it. @param coverage  f32 a pixel */
+export function lay(backdrop: usize, patch: usize, coverage: usize, n: i32, opacity: f64): void {
+  for (let end = coverage + (<usize>n << 2); coverage < end; coverage += 4, backdrop += 16, patch += 16) {
+    const c = <f64>load<f32>(coverage) * opacity;
+    if (c <= 0) continue;
+    const over = v128.load(patch);
+    if (c >= 1) {
+      v128.store(backdrop, over);
+      continue;
+    }
+    const under = v128.load(backdrop), share = f64x2.splat(c);
+    const lo = mixed(f64x2.promote_low_f32x4(under), f64x2.promote_low_f32x4(over), share);
+    const hi = mixed(f64x2.promote_low_f32x4(v128.shuffle<f32>(under, under, 2, 3, 2, 3)), f64x2.promote_low_f32x4(v128.shuffle<f32>(over, over, 2, 3, 2, 3)), share);
+    v128.store(backdrop, v128.shuffle<f32>(f32x4.demote_f64x2_zero(lo), f32x4.demote_f64x2_zero(hi), 0, 1, 4, 5));
+  }
+}
+
+// @ts-ignore: decorator
+@inline function mixed(under: v128, over: v128, share: v128): v128 { return f64x2.add(under, f64x2.mul(f64x2.sub(over, under), share)); }
+
+/** Adds to each covered pixel of some rows what lies between four cells, within what colours may be.
+ *  @param valid  u8 a pixel, or 0
+ *  @param cells  4 f32 each, the fourth 0; a row of them is `wide`
+ *  @param across, down  i32 a column, a row of pixels: the number of the first cell, beyond which there is another one
+ *  @param right, below  f32 a column, a row of pixels: how far it is on the way to the next one
+ *  @param mixed  room for a row of cells */
+export function fit(source: usize, coverage: usize, valid: usize, w: i32, h: i32, cells: usize, wide: i32, across: usize, right: usize, down: usize, below: usize, tone: f32, mixed: usize): void {
+  const row = <usize>wide << 4;
+  for (let y: usize = 0; y < <usize>h; y++) {
+    const top = cells + <usize>load<i32>(down + (y << 2)) * row;
+    const v = v128.load32_splat(below + (y << 2));
+    for (let c: usize = 0; c < row; c += 16) {
+      const a = v128.load(top + c);
+      v128.store(mixed + c, f32x4.mul(f32x4.splat(tone), f32x4.add(a, f32x4.mul(v, f32x4.sub(v128.load(top + c + row), a)))));
+    }
+    for (let x: usize = 0; x < <usize>w; x++, source += 16, coverage += 4) {
+      if (load<f32>(coverage) <= 0 || (valid && load<u8>(valid + y * w + x) == 0)) continue;
+      const at = mixed + (<usize>load<i32>(across + (x << 2)) << 4);
+      const a = v128.load(at), b = v128.load(at, 16);
+      const own = v128.load(source);
+      const sum = f32x4.add(own, f32x4.add(a, f32x4.mul(v128.load32_splat(right + (x << 2)), f32x4.sub(b, a))));
+      v128.store(source, f32x4.pmin(f32x4.splat(f32x4.extract_lane(own, 3)), f32x4.pmax(f32x4.splat(0), sum)));
+    }
+  }
+}
+
+/** Adds the differences of some rows' pixels to the cells of one row.
+ *  @param column  i32 a column of pixels: its cell
+ *  @param counts  i32 a cell: uncovered pixels so far
+ *  @param covered u8 a cell: 1 where any pixel is covered
+ *  @param sums    4 f32 a cell */
+export function gather(source: usize, target: usize, coverage: usize, valid: usize, w: i32, h: i32, column: usize, counts: usize, covered: usize, sums: usize): void {
+  let i: usize = 0;
+  for (let y = 0; y < h; y++)
+    for (let x: usize = 0; x < <usize>w; x++, i++) {
+      if (valid && load<u8>(valid + i) == 0) continue;
+      const cell = <usize>load<i32>(column + (x << 2));
+      if (load<f32>(coverage + (i << 2)) > 0) {
+        store<u8>(covered + cell, 1);
+        continue;
+      }
+      store<i32>(counts + (cell << 2), load<i32>(counts + (cell << 2)) + 1);
+      const sum = sums + (cell << 4);
+      v128.store(sum, f32x4.add(v128.load(sum), f32x4.sub(v128.load(target + (i << 4)), v128.load(source + (i << 4)))));
+    }
+}
+
+let ax: f64 = 0, ay: f64 = 0, ex: f64 = 0, ey: f64 = 0, length2: f64 = 0, ra: f64 = 0, rb: f64 = 0, hardness: f64 = 0, pa: f64 = 0, pb: f64 = 0;
+let pressureTo: i32 = 0, goesOn: bool = false;
+
+/** A segment of a stroke: see addStroke in core/area/rasterise.ts.
+ *  @param to  what pressure goes to: 0 size, 1 opacity, 2 softness
+ *  @param on  whether what is nearest to its beginning is covered already */
+export function segment(x: f64, y: f64, byX: f64, byY: f64, radiusA: f64, radiusB: f64, hard: f64, pressureA: f64, pressureB: f64, to: i32, on: bool): void {
+  ax = x; ay = y; ex = byX; ey = byY; length2 = byX * byX + byY * byY;
+  ra = radiusA; rb = radiusB; hardness = hard; pa = pressureA; pb = pressureB; pressureTo = to; goesOn = on;
+}
+
+/** Raises the coverage of w × h pixels, the first of which is (x0, y0), to the segment's.
+ *  @param stride  pixels from a row to the next
+ *  @param rose    i32 left, top, right, bottom of what rose; made wider */
+export function raise(coverage: usize, stride: i32, x0: i32, y0: i32, w: i32, h: i32, rose: usize): void {
+  let left = load<i32>(rose), top = load<i32>(rose, 4), right = load<i32>(rose, 8), bottom = load<i32>(rose, 12);
+  for (let y = y0; y < y0 + h; y++, coverage += <usize>stride << 2) {
+    const py = <f64>y + 0.5 - ay;
+    for (let x = x0; x < x0 + w; x++) {
+      const at = coverage + (<usize>(x - x0) << 2);
+      const old = load<f32>(at);
+      if (old >= 1) continue;
+      const px = <f64>x + 0.5 - ax;
+      const along = px * ex + py * ey;
+      if (goesOn && along <= 0) continue;
+      const t = along <= 0 ? 0 : along >= length2 ? 1 : along / length2;
+      const dx = px - t * ex, dy = py - t * ey;
+      const radius = ra + (rb - ra) * t;
+      const outer = radius + 0.5;
+      const d2 = dx * dx + dy * dy;
+      if (d2 >= outer * outer) continue;
+      const pressed = pressureTo == 0 ? 1 : pa + (pb - pa) * t;
+      const inner = min<f64>(outer - 1, radius * (pressureTo == 2 ? hardness * pressed : hardness));
+      const u = (outer - sqrt<f64>(d2)) / (outer - inner);
+      const v = <f32>((u >= 1 ? 1 : u * u * (3 - 2 * u)) * (pressureTo == 1 ? pressed : 1));
+      if (v <= old) continue;
+      store<f32>(at, v);
+      left = min(left, x);
+      right = max(right, x + 1);
+      top = min(top, y);
+      bottom = max(bottom, y + 1);
+    }
+  }
+  store<i32>(rose, left);
+  store<i32>(rose, top, 4);
+  store<i32>(rose, right, 8);
+  store<i32>(rose, bottom, 12);
+}
