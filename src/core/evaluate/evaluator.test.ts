@@ -3,7 +3,7 @@ import { describe, expect, test, vi } from 'vitest';
 import { noMasks } from '../area';
 import type { Job, Layer, TryPixels } from '../job';
 import { methods } from '../methods';
-import { boundsOf, makeRaster, quantise, type Raster } from '../raster';
+import { boundsOf, type FloatImage, makeRaster, quantise, type Raster, tilesIn } from '../raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../testing/jobs';
 import { differences, noisePhoto, texturedPhoto } from '../testing/pictures';
 import { Evaluator, renderPicture } from '.';
@@ -131,6 +131,25 @@ describe('evaluator', () => {
     expect(differences(renderPicture(travelled, photo).data, render(photo, hidden).data).count).toBe(0);
     travelled.setJob(job);
     expect(differences(renderPicture(travelled, photo).data, render(photo, job).data).count).toBe(0);
+  });
+
+  const bytesOf = (image: FloatImage | null) =>
+    image ? Buffer.from(image.data.buffer, image.data.byteOffset, image.data.byteLength) : Buffer.alloc(0);
+
+  test('while a mend is dragged, tiles show what they show when it has come to rest there, asked for in any order', () => {
+    const photo = texturedPhoto(600, 500, 5);
+    const job = busyJob(photo);
+    const [dragged] = job.layers[0].mends;
+    for (const [k, dx] of [-110, -60, 40].entries()) {
+      const mends = job.layers[0].mends.map((m) => (m === dragged ? { ...m, source: { dx, dy: 30 } } : m));
+      const moved = { ...job, layers: [{ ...job.layers[0], mends }, ...job.layers.slice(1)] };
+      const still = evaluatorOf(photo, moved);
+      const moving = evaluatorOf(photo, job);
+      moving.setJob(moved, null, new Set([dragged.id]));
+      const all = tilesIn(still.bounds, still.bounds);
+      for (const tile of k % 2 ? all.toReversed() : [...all, ...all])
+        expect(bytesOf(moving.pictureTile(tile)).equals(bytesOf(still.pictureTile(tile)))).toBe(true);
+    }
   });
 
   test('untouched pixels are the photo’s own bytes', () => {

@@ -136,9 +136,14 @@ export class Evaluator {
     return this.readAt(rect, this.plan.steps.length);
   }
 
-  /** The finished picture of one tile, not to be changed; null where it is the photo's own. */
+  /** The finished picture of one tile, not to be changed and good until the next one is asked for; null where it is the photo's
+   *  own. While something is dragged, what lies above it is not kept. */
   pictureTile(tile: number): FloatImage | null {
-    return this.tileAt(tile, this.plan.steps.length);
+    const { plan } = this;
+    const { firstDragged: first, steps } = plan;
+    return plan.depthAt(tile, first) === plan.depthAt(tile, steps.length)
+      ? this.tileAt(tile, steps.length)
+      : this.partAbove(tile, rectOfTile(tile, this.bounds), first);
   }
 
   /** What a mend sees below it, or the photo if that is what it reads. Also for a mend that the job does not hold
@@ -305,7 +310,8 @@ export class Evaluator {
     let from = depth - 1;
     while (from > 0 && !this.tiles.has(this.plan.keyAtDepth(tile, from))) from--;
     const image = makeFloatImage(rectOfTile(tile, this.bounds));
-    if (from > 0) image.data.set(this.tiles.get(this.plan.keyAtDepth(tile, from))!.data);
+    const below = from > 0 ? this.tiles.get(this.plan.keyAtDepth(tile, from)) : this.photoTile(tile);
+    if (below) image.data.set(below.data);
     else readRaster(this.photo, image.rect, image);
     const list = this.plan.stepsOf(tile);
     for (let d = from; d < depth; d++) this.apply(list[d], tile, image);
@@ -316,9 +322,12 @@ export class Evaluator {
   /** The finished picture of a part of one tile, without keeping it: for strokes, whose pixels change at once again. Good until
    *  the next one is asked for. */
   partOfTile(tile: number, part: Rect, keptBelow: string): FloatImage {
+    return this.partAbove(tile, part, this.plan.positionOf(keptBelow));
+  }
+
+  private partAbove(tile: number, part: Rect, position: number): FloatImage {
     this.passing.giveBack();
     const image = this.passing.lend(part);
-    const position = this.plan.positionOf(keptBelow);
     const below = this.tileAt(tile, position) ?? this.photoTile(tile);
     if (below) copyFloat(below, image);
     else readRaster(this.photo, part, image);

@@ -102,6 +102,11 @@ export class Plan {
     return this.draft !== null || this.previewed.size > 0;
   }
 
+  /** Below which nothing is being dragged; above all when nothing is. */
+  get firstDragged(): number {
+    return [...this.previewed].reduce((first, id) => Math.min(first, this.positionOf(id)), this.steps.length);
+  }
+
   /** The steps of a tile below a position that a mend with a choice of layers reads. */
   stepsRead(mend: Mend, tile: number, position: number): number[] {
     const at = this.steps[Math.min(position, this.steps.length - 1)];
