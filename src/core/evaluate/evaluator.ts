@@ -22,7 +22,7 @@ import {
 } from '../raster';
 import { ContentKeys, type PixelSources } from './content-keys';
 import { LruCache } from './lru-cache';
-import { type DraftCoverage, Plan, rectOfTile } from './plan';
+import { type DraftCoverage, Plan, partOf, rectOfTile } from './plan';
 import { planSteps, type Step } from './steps';
 
 /** RGBA float32 and coverage float32. */
@@ -125,10 +125,7 @@ export class Evaluator {
 
   /** Brings all of the stroke under way up to date. @returns what is to be shown anew, {@link inBlocks} */
   settleDraft(): readonly Rect[] {
-    const step = this.draft && this.plan.stepOf(this.draft.mendId);
-    if (!this.underBrush || !step) return [];
-    this.underBrush.settle();
-    return inBlocks([step.affected]);
+    return inBlocks(this.underBrush?.settle() ?? []);
   }
 
   /** The finished picture within a rectangle, premultiplied float32. */
@@ -375,23 +372,21 @@ export class Evaluator {
     at: Rect,
     passing = false,
   ): Patch | null {
-    const { mend, method } = step;
+    const { mend, method, partSide } = step;
+    // What cannot be computed in one piece cannot be for the next tile either.
+    if (method.scope === 'whole' && !partSide && this.failed.has(mend.id)) return null;
     try {
       if (method.scope === 'kept') return method.evaluate(mend, at, this.contextOf(mend));
       const isDraft = this.draft?.mendId === mend.id;
-      if (isDraft && (this.underBrush || method.scope === 'tile')) {
+      if (isDraft && (this.underBrush || partSide)) {
         const context = passing ? this.passingContext(mend) : this.contextOf(mend);
         return this.underBrush?.patch(mend, at, context) ?? method.evaluate(mend, at, context);
       }
-      // Parts of one patch in several tiles may read the same tiles: the tile itself tells them apart.
-      const key =
-        method.scope === 'tile'
-          ? `${this.plan.patchKey(index, tile)}@${tile}`
-          : this.plan.patchKey(index, tile);
+      // Parts of one patch may read the same tiles: where they lie tells them apart.
+      const output = partOf(step, tile);
+      const key = `${this.plan.patchKey(index, tile)}@${output.x},${output.y}`;
       const cached = this.patches.get(key);
       if (cached) return cached;
-      const output =
-        method.scope === 'tile' ? intersect(rectOfTile(tile, this.bounds), step.affected) : step.affected;
       const patch = method.evaluate(mend, output, this.contextOf(mend));
       this.patches.set(key, patch, patch.image.data.byteLength + patch.coverage.byteLength);
       return patch;

@@ -1,7 +1,7 @@
 import type { Mend, Zones } from '../job/types';
 import { type MethodDefinition, methods } from '../methods';
 import { contentKey } from '../random';
-import { intersect, type Rect, tileOfKey, tileRect, tilesIn } from '../raster';
+import { intersect, type Rect, tileOfKey, tileRect, tileSize, tilesIn } from '../raster';
 import type { ContentKeys } from './content-keys';
 import type { Step } from './steps';
 
@@ -62,7 +62,8 @@ export class Plan {
     const before = this.stepOf(mend.id);
     if (!before) return null;
     const position = this.positionOf(mend.id);
-    const step = { ...before, mend, affected: before.method.affectedOutput(mend, this.bounds) };
+    const affected = before.method.affectedOutput(mend, this.bounds);
+    const step = { ...before, mend, affected };
     this.steps = this.steps.with(position, step);
     for (const tile of tilesIn(step.affected, this.bounds)) {
       const list = this.byTile.get(tile);
@@ -171,10 +172,7 @@ export class Plan {
   patchKey(index: number, tile: number): string {
     const step = this.steps[index] as MendStep;
     const { mend, method } = step;
-    if (method.scope === 'tile') {
-      const part = intersect(rectOfTile(tile, this.bounds), step.affected);
-      return this.makeInputKey(mend, method, part, index);
-    }
+    if (step.partSide) return this.makeInputKey(mend, method, partOf(step, tile), index);
     let key = this.patchKeys.get(index);
     if (!key) {
       key =
@@ -215,6 +213,14 @@ export class Plan {
     }
     return contentKey(parts.join('|'));
   }
+}
+
+/** The part of a mend's patch that a tile lies in: all of it, where it is computed in one piece. */
+export function partOf({ affected, partSide }: MendStep, tile: number): Rect {
+  if (!partSide) return affected;
+  const { tx, ty } = tileOfKey(tile);
+  const [x, y] = [tx, ty].map((t) => Math.floor((t * tileSize) / partSide) * partSide);
+  return intersect({ x, y, w: partSide, h: partSide }, affected);
 }
 
 export function rectOfTile(tile: number, bounds: Rect): Rect {

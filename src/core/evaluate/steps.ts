@@ -1,6 +1,6 @@
 import type { Job, Layer, Mend } from '../job/types';
 import { type MethodDefinition, methods } from '../methods';
-import { isEmpty, type Rect, unite } from '../raster';
+import { isEmpty, type Rect, tileSize, unite } from '../raster';
 
 /** One thing that happens to the picture on its way up the stack. */
 export type Step =
@@ -9,6 +9,8 @@ export type Step =
       readonly mend: Mend;
       readonly method: MethodDefinition;
       readonly affected: Rect;
+      /** Side of the squares, of whole tiles, in which its patch is computed, each by itself; null: in one piece. */
+      readonly partSide: number | null;
       readonly layerId: string;
       /** Number of the first step of its layer. */
       readonly opened: number;
@@ -36,7 +38,8 @@ export function planSteps(job: Job, bounds: Rect, draftId?: string): Step[] {
       const affected = method.affectedOutput(mend, bounds);
       // A stroke may begin outside the photo and come in later.
       if (isEmpty(affected) && mend.id !== draftId) continue;
-      steps.push({ kind: 'mend', mend, method, affected, layerId: layer.id, opened });
+      const partSide = partSideOf(mend, mend.id === draftId);
+      steps.push({ kind: 'mend', mend, method, affected, partSide, layerId: layer.id, opened });
       tiles.push(affected);
     }
     if (layer.opacity >= 1 && layer.blend === 'normal') tiles = [];
@@ -44,4 +47,11 @@ export function planSteps(job: Job, bounds: Rect, draftId?: string): Step[] {
       steps.push({ kind: 'close', layer, layerId: layer.id, opened, affected: tiles.reduce(unite) });
   }
   return steps;
+}
+
+function partSideOf(mend: Mend, isDraft: boolean): number | null {
+  const { scope, partSide } = methods[mend.method];
+  if (scope === 'tile') return tileSize;
+  // What is painted changes too fast to be measured each time.
+  return (!isDraft && partSide?.(mend)) || null;
 }

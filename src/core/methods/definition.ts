@@ -49,8 +49,8 @@ export interface UnderBrush {
   take(mend: Mend, part: Rect, context: MethodContext): void;
   /** Once all has been taken in. @param changed  where coverage rose. @returns what is to be shown anew; may overlap */
   spread(changed: readonly Rect[]): readonly Rect[];
-  /** Brings all of it up to date. */
-  settle(): void;
+  /** Brings all of it up to date. @returns what is to be shown anew; may overlap */
+  settle(): readonly Rect[];
   /** The patch within a part of the affected rectangle, as it is now; it may lie in what the context read. */
   patch(mend: Mend, output: Rect, context: MethodContext): Patch;
 }
@@ -66,12 +66,15 @@ export interface MethodDefinition {
   /** 'tile': any part of the patch can be computed alone. 'whole': the patch is computed in one piece.
    *  'kept': computed when asked, kept beside the job, never recomputed by itself. */
   readonly scope: 'tile' | 'whole' | 'kept';
+  /** Where the scope is 'whole': the side in pixels, whole tiles, of the squares that this mend's patch can be computed in all the
+   *  same; null: it cannot. */
+  partSide?(mend: Mend): number | null;
   readonly needsSource: boolean;
   /** Which pixels it reads to compute its patch for `output`. */
   requiredInput(mend: Mend, output: Rect, bounds: Rect): Rect[];
   /** Which pixels it may change. */
   affectedOutput(mend: Mend, bounds: Rect): Rect;
-  /** The patch for `output`, a part of the affected rectangle (all of it unless the scope is 'tile'). */
+  /** The patch for `output`, a part of the affected rectangle (all of it unless it is computed in parts). */
   evaluate(mend: Mend, output: Rect, context: MethodContext): Patch;
   /** For a stroke that begins. Null when this mend has to be evaluated as a whole even then. */
   underBrush?(mend: Mend): UnderBrush | null;

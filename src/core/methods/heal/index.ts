@@ -1,9 +1,10 @@
 import { boundsOfArea } from '../../area';
 import type { Mend, StopLine } from '../../job/types';
-import { grow, intersect, type Rect } from '../../raster';
+import { copyFloat, grow, intersect, makeFloatImage, type Rect, sameRect } from '../../raster';
 import { type MethodContext, type MethodDefinition, type Patch, parameterOf } from '../definition';
 import { coverWhere, sourceRect, type Taken, takeSource } from '../source';
 import { fitTone } from './fit-tone';
+import { partsOf } from './long-strokes';
 import { paintedHeal } from './painted-heal';
 import { texture, toneFit } from './parameters';
 
@@ -18,16 +19,45 @@ export const healOutput = (mend: Mend, bounds: Rect): Rect =>
 /** What methods that fit tone to a source have in common. */
 export const fitted: Pick<
   MethodDefinition,
-  'version' | 'parameters' | 'scope' | 'needsSource' | 'requiredInput' | 'affectedOutput' | 'evaluate'
+  | 'version'
+  | 'parameters'
+  | 'scope'
+  | 'partSide'
+  | 'needsSource'
+  | 'requiredInput'
+  | 'affectedOutput'
+  | 'evaluate'
 > = {
   version: 2,
   parameters: [toneFit, texture],
   scope: 'whole',
   needsSource: true,
-  requiredInput: (mend, output, bounds) => (mend.source ? [output, sourceRect(mend, output, bounds)] : []),
+  partSide: ({ area }) => partsOf(area)?.side ?? null,
+  requiredInput(mend, output, bounds) {
+    const window = windowOf(mend, output, bounds);
+    return mend.source ? [window, sourceRect(mend, window, bounds)] : [];
+  },
   affectedOutput: healOutput,
-  evaluate: (mend, output, context) => healFrom(mend, takeSource(mend, output, context), output, context),
+  evaluate(mend, output, context) {
+    const window = windowOf(mend, output, context.bounds);
+    const patch = { image: makeFloatImage(output), coverage: context.coverage(output) };
+    if (sameRect(window, output)) return healFrom(mend, takeSource(mend, output, context), output, context);
+    if (patch.coverage.every((v) => v <= 0)) return patch;
+    const { image, coverage } = healFrom(mend, takeSource(mend, window, context), window, context);
+    copyFloat(image, patch.image);
+    for (let y = 0; y < output.h; y++) {
+      const from = (output.y + y - window.y) * window.w + output.x - window.x;
+      patch.coverage.set(coverage.subarray(from, from + output.w), y * output.w);
+    }
+    return patch;
+  },
 };
+
+/** What is healed to get a part: with room round it, where a long stroke is healed in parts. */
+function windowOf(mend: Mend, output: Rect, bounds: Rect): Rect {
+  const parts = partsOf(mend.area);
+  return parts ? intersect(grow(output, parts.reach), healOutput(mend, bounds)) : output;
+}
 
 /** The source's texture with the target's tone. */
 export const heal: MethodDefinition = {

@@ -12,6 +12,8 @@ const mostSide = 8;
 const solvedRadii = 0.6;
 /** Tone that has changed by less since it was shown, of full scale, is not shown anew. */
 const leastShown = 2 / 255;
+/** When the stroke ends, for which there is more time. */
+const leastSettled = 0.5 / 255;
 
 /** A heal under the brush: tone is fitted on a {@link ToneGrid}, round the newest dab only, so that a step costs what the
  *  brush covers, however long the stroke has grown. */
@@ -45,9 +47,9 @@ class PaintedHeal implements UnderBrush {
     return anew.map((rect) => intersect(rect, this.all));
   }
 
-  settle(): void {
-    this.grid.solve(this.all);
-    this.grid.markShown(this.all);
+  settle(): readonly Rect[] {
+    this.grid.solveAll();
+    return this.grid.changesInAll(leastSettled).map((rect) => intersect(rect, this.all));
   }
 
   patch(mend: Mend, output: Rect, context: MethodContext): Patch {

@@ -1,19 +1,6 @@
-import {
-  emptyRect,
-  type FloatImage,
-  grow,
-  intersect,
-  isEmpty,
-  mostAtOnce,
-  type Rect,
-  rows,
-  rowsOf,
-  unite,
-} from '../../raster';
+import { type FloatImage, grow, intersect, isEmpty, mostAtOnce, type Rect, rows, rowsOf } from '../../raster';
 import { point, solveMembrane } from '../../solve';
-
-/** Rows are added so many cells ahead, so that a stroke that goes on seldom has everything copied. */
-const aheadCells = 48;
+import { ToneCells } from './tone-cells';
 
 /** What a source lacks in tone, on a grid coarser than the picture: near enough to be looked at while something moves.
  *
@@ -22,12 +9,7 @@ const aheadCells = 48;
  *  after the other. The exact field: fit-tone.ts.
  */
 export class ToneGrid {
-  /** In cells. */
-  private rect: Rect = emptyRect;
-  private kind = new Uint8Array(0);
-  private values = new Float32Array(0);
-  /** What the cells had when their pixels were shown last. */
-  private shown = new Float32Array(0);
+  private readonly cells = new ToneCells();
 
   /** @param side  of a cell, in pixels, 1 or more */
   constructor(readonly side: number) {}
@@ -43,7 +25,8 @@ export class ToneGrid {
     valid: Uint8Array | null,
   ): void {
     const cells = this.cellsOf(part);
-    this.reach(cells);
+    // With those beside, which pixels near the edge are mixed from too.
+    this.cells.keep(grow(cells, 1));
     const at = intersect(this.pixelsOf(cells), source.rect);
     // So many that their pixels are one row to the kernel.
     const most = Math.floor(mostAtOnce / this.side);
@@ -68,7 +51,7 @@ export class ToneGrid {
     coverage: Float32Array,
     valid: Uint8Array | null,
   ): void {
-    const { side, kind, values } = this;
+    const { side } = this;
     const r = rows();
     r.counts.fill(0, 0, cells.w);
     r.covered.fill(0, 0, cells.w);
@@ -95,84 +78,81 @@ export class ToneGrid {
         r.cells.byteOffset,
       );
     }
-    const first = this.indexOf(cells.x, cells.y);
-    for (let x = 0; x < cells.w; x++) {
-      const count = r.counts[x];
-      kind[first + x] = count > 0 ? point.fixed : r.covered[x] ? point.free : point.away;
-      for (let c = 0; c < 3; c++) values[4 * (first + x) + c] = count > 0 ? r.cells[4 * x + c] / count : 0;
-    }
+    this.cells.each(cells, ({ kind, values }, at, from, count) => {
+      for (let k = 0; k < count; k++) {
+        const [cell, x] = [at + k, from + k];
+        const pixels = r.counts[x];
+        kind[cell] = pixels > 0 ? point.fixed : r.covered[x] ? point.free : point.away;
+        for (let c = 0; c < 3; c++) values[4 * cell + c] = pixels > 0 ? r.cells[4 * x + c] / pixels : 0;
+      }
+    });
   }
 
   /** Spreads the membrane anew over the free cells within a rectangle; those beyond it keep what they have.
    *  @param part  document pixels */
   solve(part: Rect): void {
-    const window = intersect(this.cellsOf(part), this.rect);
-    if (isEmpty(window)) return;
+    const window = grow(this.cellsOf(part), 1);
     const { w, h } = window;
-    const kind = new Uint8Array(w * h);
-    const values = new Float32Array(w * h * 4);
-    for (let y = 0; y < h; y++) {
-      const from = this.indexOf(window.x, window.y + y);
-      kind.set(this.kind.subarray(from, from + w), y * w);
-      values.set(this.values.subarray(4 * from, 4 * (from + w)), 4 * y * w);
-    }
-    // Where the covered part goes on beyond the window, what was found there before holds.
-    const { rect } = this;
-    const goesOn = (x: number, y: number) =>
-      (x === 0 && window.x > rect.x) ||
-      (y === 0 && window.y > rect.y) ||
-      (x === w - 1 && window.x + w < rect.x + rect.w) ||
-      (y === h - 1 && window.y + h < rect.y + rect.h);
+    if (isEmpty(window)) return;
+    const { kind, values } = this.cells.read(window);
+    if (!kind.includes(point.free)) return;
+    const wasFree = kind.slice();
+    // Where the covered part goes on beyond, what was found there before holds.
     for (let y = 0; y < h; y++)
       for (let x = 0; x < w; x += y === 0 || y === h - 1 ? 1 : Math.max(1, w - 1))
-        if (kind[y * w + x] === point.free && goesOn(x, y)) kind[y * w + x] = point.fixed;
+        if (kind[y * w + x] === point.free) kind[y * w + x] = point.fixed;
     solveMembrane(w, h, kind, values);
-    fillAway(kind, values, w, h);
-    for (let y = 0; y < h; y++)
-      this.values.set(values.subarray(4 * y * w, 4 * (y + 1) * w), 4 * this.indexOf(window.x, window.y + y));
+    fillAway(wasFree, values, w, h);
+    this.cells.each(window, (block, at, from, count) => {
+      block.values.set(values.subarray(4 * from, 4 * (from + count)), 4 * at);
+    });
+  }
+
+  /** Spreads the membrane anew everywhere, part by part: each holds to what the one before found. */
+  solveAll(): void {
+    for (const cells of this.cells.kept()) this.solve(this.pixelsOf(grow(cells, cells.w >> 2)));
   }
 
   /** Where, within a rectangle, the field of covered cells differs by more than a limit from what was shown; that counts as
    *  shown from then on. In document pixels. */
   changes(part: Rect, limit: number): Rect[] {
-    const cells = intersect(this.cellsOf(part), this.rect);
-    const { kind, values, shown } = this;
+    const cells = this.cellsOf(part);
     const out: Rect[] = [];
-    for (let y = cells.y; y < cells.y + cells.h; y++) {
-      let from = -1;
-      for (let x = cells.x; x <= cells.x + cells.w; x++) {
-        const cell = this.indexOf(x, y);
-        const c = 4 * cell;
-        const isChanged =
-          x < cells.x + cells.w &&
-          kind[cell] === point.free &&
-          (Math.abs(values[c] - shown[c]) > limit ||
-            Math.abs(values[c + 1] - shown[c + 1]) > limit ||
-            Math.abs(values[c + 2] - shown[c + 2]) > limit);
-        if (isChanged && from < 0) from = x;
-        if (isChanged || from < 0) continue;
+    this.cells.each(cells, ({ kind, values, shown }, at, from, count) => {
+      const isChanged = (cell: number) =>
+        kind[cell] === point.free &&
+        (Math.abs(values[4 * cell] - shown[4 * cell]) > limit ||
+          Math.abs(values[4 * cell + 1] - shown[4 * cell + 1]) > limit ||
+          Math.abs(values[4 * cell + 2] - shown[4 * cell + 2]) > limit);
+      for (let k = 0; k < count; k++) {
+        if (!isChanged(at + k)) continue;
+        const first = k;
+        while (k < count && isChanged(at + k)) k++;
+        const x = cells.x + (from % cells.w) + first;
+        const y = cells.y + Math.floor(from / cells.w);
         // Pixels are mixed from cells half a cell away.
-        out.push(grow(this.pixelsOf({ x: from, y, w: x - from, h: 1 }), this.side >> 1));
-        shown.set(values.subarray(4 * this.indexOf(from, y), c), 4 * this.indexOf(from, y));
-        from = -1;
+        out.push(grow(this.pixelsOf({ x, y, w: k - first, h: 1 }), this.side >> 1));
+        shown.set(values.subarray(4 * (at + first), 4 * (at + k)), 4 * (at + first));
       }
-    }
+    });
     return out;
+  }
+
+  /** {@link changes} of all that was taken. */
+  changesInAll(limit: number): Rect[] {
+    return this.cells.kept().flatMap((cells) => this.changes(this.pixelsOf(cells), limit));
   }
 
   /** @param part  document pixels that are shown with the field as it is now */
   markShown(part: Rect): void {
-    const cells = intersect(this.cellsOf(part), this.rect);
-    for (let y = cells.y; y < cells.y + cells.h; y++) {
-      const from = 4 * this.indexOf(cells.x, y);
-      this.shown.set(this.values.subarray(from, from + 4 * cells.w), from);
-    }
+    this.cells.each(this.cellsOf(part), ({ values, shown }, at, _, count) => {
+      shown.set(values.subarray(4 * at, 4 * (at + count)), 4 * at);
+    });
   }
 
   /** Adds the field to covered pixels of a source, brought from the grid by bilinear interpolation.
    *  @param tone  share of it, 0…1 */
   fit(source: FloatImage, coverage: Float32Array, valid: Uint8Array | null, tone: number): void {
-    if (isEmpty(this.rect)) return;
     for (const some of rowsOf(source.rect, source.rect)) this.fitRows(some, source, coverage, valid, tone);
   }
 
@@ -183,19 +163,16 @@ export class ToneGrid {
     valid: Uint8Array | null,
     tone: number,
   ): void {
-    const { rect: grid, values, side } = this;
+    const { side } = this;
     const r = rows();
-    const [left, right] = between(x, w, side, grid.x, grid.w, r.across, r.right);
-    const [top, bottom] = between(y, h, side, grid.y, grid.h, r.down, r.below);
-    // One more in each direction, which is the last one again where there is none.
-    const wide = right + 2 - left;
-    for (let v = top; v <= bottom + 1; v++) {
-      const from = 4 * (Math.min(v, grid.h - 1) * grid.w + left);
-      const to = 4 * (v - top) * wide;
-      const n = 4 * Math.min(wide, grid.w - left);
-      r.cells.set(values.subarray(from, from + n), to);
-      if (n < 4 * wide) r.cells.copyWithin(to + n, to + n - 4, to + n);
-    }
+    const [left, right] = between(x, w, side, r.across, r.right);
+    const [top, bottom] = between(y, h, side, r.down, r.below);
+    // One more in each direction.
+    const window = { x: left, y: top, w: right + 2 - left, h: bottom + 2 - top };
+    r.cells.fill(0, 0, 4 * window.w * window.h);
+    this.cells.each(window, ({ values }, at, from, count) => {
+      r.cells.set(values.subarray(4 * at, 4 * (at + count)), 4 * from);
+    });
     const i = (y - source.rect.y) * source.rect.w + x - source.rect.x;
     const end = i + w * h;
     r.pixels.set(source.data.subarray(4 * i, 4 * end));
@@ -208,7 +185,7 @@ export class ToneGrid {
       w,
       h,
       r.cells.byteOffset,
-      wide,
+      window.w,
       r.across.byteOffset,
       r.right.byteOffset,
       r.down.byteOffset,
@@ -234,32 +211,6 @@ export class ToneGrid {
     const { side } = this;
     return { x: x * side, y: y * side, w: w * side, h: h * side };
   }
-
-  private indexOf(x: number, y: number): number {
-    return (y - this.rect.y) * this.rect.w + x - this.rect.x;
-  }
-
-  /** Makes room for cells. */
-  private reach(cells: Rect): void {
-    const old = this.rect;
-    const all = isEmpty(old) ? cells : unite(old, cells);
-    if (!isEmpty(old) && all.w === old.w && all.h === old.h) return;
-    const rect = isEmpty(old) ? cells : grow(all, aheadCells);
-    const kind = new Uint8Array(rect.w * rect.h);
-    const values = new Float32Array(rect.w * rect.h * 4);
-    const shown = new Float32Array(rect.w * rect.h * 4);
-    for (let y = 0; y < old.h; y++) {
-      const to = (old.y + y - rect.y) * rect.w + old.x - rect.x;
-      const [from, end] = [y * old.w, (y + 1) * old.w];
-      kind.set(this.kind.subarray(from, end), to);
-      values.set(this.values.subarray(4 * from, 4 * end), 4 * to);
-      shown.set(this.shown.subarray(4 * from, 4 * end), 4 * to);
-    }
-    this.rect = rect;
-    this.kind = kind;
-    this.values = values;
-    this.shown = shown;
-  }
 }
 
 /** Cells that are not there take what a neighbour has, so that all four round a pixel may be mixed. */
@@ -267,9 +218,10 @@ function fillAway(kind: Uint8Array, values: Float32Array, w: number, h: number):
   for (let cell = 0; cell < kind.length; cell++) {
     if (kind[cell] !== point.away) continue;
     const x = cell % w;
-    const near = [x > 0 ? cell - 1 : -1, x < w - 1 ? cell + 1 : -1, cell - w, cell + w].find(
-      (q) => q >= 0 && q < w * h && kind[q] !== point.away,
-    );
+    const beside = [x > 0 ? -1 : 0, x < w - 1 ? 1 : 0, -w, w];
+    const near = [...beside, beside[0] - w, beside[1] - w, beside[0] + w, beside[1] + w]
+      .map((step) => cell + step)
+      .find((q) => q >= 0 && q < w * h && kind[q] !== point.away);
     if (near !== undefined) values.copyWithin(4 * cell, 4 * near, 4 * near + 3);
   }
 }
@@ -280,16 +232,14 @@ function between(
   at: number,
   n: number,
   side: number,
-  firstCell: number,
-  cells: number,
   first: Int32Array,
   share: Float32Array,
 ): [number, number] {
-  let [start, cell] = [0, 0];
+  const start = Math.floor((at + 0.5) / side - 0.5);
+  let cell = start;
   for (let k = 0; k < n; k++) {
-    const f = Math.min(cells - 1, Math.max(0, (at + k + 0.5) / side - 0.5 - firstCell));
+    const f = (at + k + 0.5) / side - 0.5;
     cell = Math.floor(f);
-    if (k === 0) start = cell;
     first[k] = cell - start;
     share[k] = f - cell;
   }
