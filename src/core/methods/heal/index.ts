@@ -39,19 +39,37 @@ export const fitted: Pick<
   },
   affectedOutput: healOutput,
   evaluate(mend, output, context) {
-    const window = windowOf(mend, output, context.bounds);
+    const wide = windowOf(mend, output, context.bounds);
+    if (sameRect(wide, output)) return healFrom(mend, takeSource(mend, output, context), output, context);
     const patch = { image: makeFloatImage(output), coverage: context.coverage(output) };
-    if (sameRect(window, output)) return healFrom(mend, takeSource(mend, output, context), output, context);
     if (patch.coverage.every((v) => v <= 0)) return patch;
+    const window = intersect(grow(coveredIn(wide, context.coverage(wide)), 1), wide);
     const { image, coverage } = healFrom(mend, takeSource(mend, window, context), window, context);
     copyFloat(image, patch.image);
-    for (let y = 0; y < output.h; y++) {
-      const from = (output.y + y - window.y) * window.w + output.x - window.x;
-      patch.coverage.set(coverage.subarray(from, from + output.w), y * output.w);
+    patch.coverage.fill(0);
+    const common = intersect(window, output);
+    for (let y = common.y; y < common.y + common.h; y++) {
+      const from = (y - window.y) * window.w + common.x - window.x;
+      const to = (y - output.y) * output.w + common.x - output.x;
+      patch.coverage.set(coverage.subarray(from, from + common.w), to);
     }
     return patch;
   },
 };
+
+/** The smallest part of a rectangle that holds all that is covered. */
+function coveredIn({ x, y, w, h }: Rect, coverage: Float32Array): Rect {
+  let [x0, y0, x1, y1] = [w, h, -1, -1];
+  for (let v = 0; v < h; v++)
+    for (let u = 0; u < w; u++) {
+      if (coverage[v * w + u] <= 0) continue;
+      x0 = Math.min(x0, u);
+      x1 = Math.max(x1, u);
+      y0 = Math.min(y0, v);
+      y1 = v;
+    }
+  return x1 < 0 ? { x, y, w: 0, h: 0 } : { x: x + x0, y: y + y0, w: x1 - x0 + 1, h: y1 - y0 + 1 };
+}
 
 /** What is healed to get a part: with room round it, where a long stroke is healed in parts. */
 function windowOf(mend: Mend, output: Rect, bounds: Rect): Rect {

@@ -8,9 +8,9 @@ const mostOfBox = 0.35;
 const mostPx = 7_500_000;
 const sides = { least: tileSize, most: 4 * tileSize };
 /** So many widths of a strip away, what is beyond its cut end tells in no pixel any more: it fades by e^−π in each. */
-const widthsAway = 2;
+const widthsAway = 1.5;
 /** An area is looked at this large. */
-const lookedAtPx = 512;
+const lookedAtPx = 1024;
 
 /** How a long and thin area is healed. In pixels. */
 export interface Parts {
