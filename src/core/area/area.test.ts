@@ -1,11 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { emptyRect, unite } from '../raster';
+import { contains, emptyRect, unite } from '../raster';
 import { areaOfShapes, boxShape, strokeShape } from '../testing/jobs';
 import {
   type Area,
   addStroke,
   boundsOfArea,
+  boxesOfArea,
   moveArea,
   noMasks,
   outlineOf,
@@ -388,6 +389,40 @@ test('a pixel’s coverage does not depend on the rectangle asked for, and is 0 
     ),
     { numRuns: 40 },
   );
+});
+
+describe('the boxes of an area', () => {
+  const refined = fc.record({
+    smoothPx: fc.constantFrom(0, 3),
+    fillHoles: fc.boolean(),
+    featherSide: fc.constantFrom('outside' as const, 'inside' as const, 'both' as const),
+  });
+
+  test('hold all that is covered, and nothing beyond its bounds', () => {
+    fc.assert(
+      fc.property(anyArea, refined, (plain, more) => {
+        const area = { ...plain, ...more };
+        const bounds = boundsOfArea(area);
+        const boxes = boxesOfArea(area);
+        expect(boxes.every((box) => contains(bounds, box))).toBe(true);
+        const rect = { x: -40, y: -40, w: 150, h: 150 };
+        const isIn = (i: number) =>
+          boxes.some((box) => contains(box, { x: (i % 150) - 40, y: Math.floor(i / 150) - 40, w: 1, h: 1 }));
+        expect(rasteriseArea(area, rect, noMasks).every((v, i) => v === 0 || isIn(i))).toBe(true);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  test('follow a long stroke, whose own box is nearly empty', () => {
+    const path = Array.from({ length: 400 }, (_, k) => [10 * k, 7 * k] as const);
+    const area = areaOfShapes([strokeShape(path, 12)], 4, 3);
+    const boxes = boxesOfArea(area);
+    const { w, h } = boundsOfArea(area);
+    expect(boxes.reduce((sum, box) => sum + box.w * box.h, 0)).toBeLessThan(0.08 * w * h);
+    for (const [x, y] of path)
+      expect(boxes.some((box) => contains(box, { x: x - 12, y: y - 12, w: 24, h: 24 }))).toBe(true);
+  });
 });
 
 test('moving an area moves its coverage', () => {

@@ -3,15 +3,16 @@ import { emptyRect, enclosing, grow, intersect, isEmpty, type Rect, rows, rowsOf
 import { squaredDistance } from './distance';
 import { bitsWhere } from './mask';
 import { dropCrumbs, fillHoles, keepOff, smoothed, smoothReach } from './refine';
-import type {
-  Area,
-  BoxShape,
-  EllipseShape,
-  MaskLookup,
-  MaskShape,
-  PolygonShape,
-  Shape,
-  StrokeShape,
+import {
+  type Area,
+  type BoxShape,
+  type EllipseShape,
+  type MaskLookup,
+  type MaskShape,
+  type PolygonShape,
+  pressureTargets,
+  type Shape,
+  type StrokeShape,
 } from './types';
 
 /** Coverage of an area within a rectangle.
@@ -136,10 +137,55 @@ function findBounds(area: Area): Rect {
     if (shape.op === 'add') box = unite(box, boundsOfShape(shape));
     else if (shape.op === 'intersect') box = intersect(box, boundsOfShape(shape));
   }
-  if (isEmpty(box)) return emptyRect;
-  const { marginPx, featherPx, featherSide = 'outside' } = area;
+  return isEmpty(box) ? emptyRect : grow(box, growthOf(area));
+}
+
+/** How far an area's margin and feather reach beyond its shapes. */
+function growthOf({ marginPx, featherPx, featherSide = 'outside' }: Area): number {
   const soft = featherSide === 'outside' ? featherPx : featherSide === 'both' ? featherPx / 2 : 0;
-  return grow(box, Math.ceil(marginPx + soft) + (marginPx !== 0 || featherPx > 0 ? 1 : 0));
+  return Math.ceil(marginPx + soft) + (marginPx !== 0 || featherPx > 0 ? 1 : 0);
+}
+
+/** Boxes along a stroke are about so long. */
+const boxPx = 128;
+const boxesCache = new WeakMap<Area, readonly Rect[]>();
+
+/** Rectangles outside which an area's coverage is 0 for sure: many small ones along its strokes. They may overlap. */
+export function boxesOfArea(area: Area): readonly Rect[] {
+  let boxes = boxesCache.get(area);
+  if (!boxes) {
+    const bounds = boundsOfArea(area);
+    // What lies within a ring may be far from it; an outline that is smoothed is moved a little.
+    const reach = growthOf(area) + smoothReach(area.smoothPx ?? 0);
+    boxes = area.fillHoles
+      ? [bounds]
+      : area.shapes
+          .filter(({ op }) => op === 'add')
+          .flatMap((shape) => (shape.kind === 'stroke' ? boxesAlong(shape) : [boundsOfShape(shape)]))
+          .map((box) => intersect(grow(box, reach), bounds))
+          .filter((box) => !isEmpty(box));
+    boxesCache.set(area, boxes);
+  }
+  return boxes;
+}
+
+function boxesAlong({ points, radiusPx }: StrokeShape): Rect[] {
+  const out: Rect[] = [];
+  for (let first = 0; first < points.length; ) {
+    let last = first;
+    let [x0, y0] = points[first];
+    let [x1, y1] = [x0, y0];
+    do {
+      last++;
+      if (last >= points.length) break;
+      const [x, y] = points[last];
+      [x0, y0, x1, y1] = [Math.min(x0, x), Math.min(y0, y), Math.max(x1, x), Math.max(y1, y)];
+    } while (Math.max(x1 - x0, y1 - y0) < boxPx);
+    out.push(grow(enclosing(x0, y0, x1, y1), Math.ceil(radiusPx) + 1));
+    // The next one begins where this one ends.
+    first = last >= points.length - 1 ? points.length : last;
+  }
+  return out;
 }
 
 export function boundsOfShape(shape: Shape): Rect {
@@ -221,8 +267,6 @@ function drawShape(shape: Shape, box: Rect, rect: Rect, out: Float32Array, masks
       return addMask(shape, box, rect, out, masks);
   }
 }
-
-const pressureTargets = ['size', 'opacity', 'softness'] as const;
 
 /** Rows of a rectangle that is no wider go through the kernel whole. */
 const narrow = 512;

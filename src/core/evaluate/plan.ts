@@ -1,7 +1,8 @@
+import { boxesOfArea } from '../area';
 import type { Mend, Zones } from '../job/types';
 import { type MethodDefinition, methods } from '../methods';
 import { contentKey } from '../random';
-import { intersect, type Rect, tileOfKey, tileRect, tileSize, tilesIn } from '../raster';
+import { grow, intersect, type Rect, tileOfKey, tileRect, tileSize, tilesIn } from '../raster';
 import type { ContentKeys } from './content-keys';
 import type { Step } from './steps';
 
@@ -48,7 +49,7 @@ export class Plan {
     this.previewed = previewed;
     steps.forEach((step, i) => {
       if (step.kind === 'mend') this.positions.set(step.mend.id, i);
-      for (const tile of tilesIn(step.affected, bounds)) {
+      for (const tile of tilesTouched(step, bounds)) {
         const list = this.byTile.get(tile);
         if (list) list.push(i);
         else this.byTile.set(tile, [i]);
@@ -65,7 +66,7 @@ export class Plan {
     const affected = before.method.affectedOutput(mend, this.bounds);
     const step = { ...before, mend, affected };
     this.steps = this.steps.with(position, step);
-    for (const tile of tilesIn(step.affected, this.bounds)) {
+    for (const tile of tilesTouched(step, this.bounds)) {
       const list = this.byTile.get(tile);
       if (!list) this.byTile.set(tile, [position]);
       else if (!list.includes(position)) {
@@ -213,6 +214,14 @@ export class Plan {
     }
     return contentKey(parts.join('|'));
   }
+}
+
+/** The tiles that a step may change: of a long stroke, those that it runs through. */
+function tilesTouched(step: Step, bounds: Rect): Iterable<number> {
+  if (step.kind === 'close') return tilesIn(step.affected, bounds);
+  // A heal takes in a pixel round its area.
+  const boxes = boxesOfArea(step.mend.area).map((box) => intersect(grow(box, 1), step.affected));
+  return new Set(boxes.flatMap((box) => tilesIn(box, bounds)));
 }
 
 /** The part of a mend's patch that a tile lies in: all of it, where it is computed in one piece. */

@@ -106,7 +106,8 @@ export class Steering {
   /** After a mend was made: says that its edge seems to touch something else, and offers to keep that out. */
   async offerStops(mend: Mend): Promise<void> {
     const { session } = this;
-    const found = await session.engine.call('likelyStops', { mend }).catch(() => []);
+    const all = await session.engine.call('likelyStops', { mend }).catch(() => []);
+    const found = all.slice(0, mostStopLines);
     if (found.length === 0 || !session.mendOf(mend.id) || session.state.chosen !== mend.id) return;
     session.notify(
       'The edge of this area touches something of another tone, which may smear into it.',

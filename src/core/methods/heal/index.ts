@@ -113,10 +113,25 @@ function withoutPending(
 const coarsenessFor = ({ w, h }: Rect): number =>
   Math.min(8, Math.max(1, Math.round(Math.sqrt(w * h) / 100)));
 
+/** Side of the squares in which the rim of a long stroke is looked at. */
+const stopsSide = 1024;
+
 /** Where a mend's rim seems to touch something else. */
 export function stopsFor(mend: Mend, context: MethodContext): StopLine[] {
-  const output = healOutput(mend, context.bounds);
-  if (output.w === 0) return [];
-  const { image, valid } = takeSource(mend, output, context);
-  return likelyStops(image, context.read(output), context.coverage(output), valid);
+  const whole = healOutput(mend, context.bounds);
+  if (whole.w === 0) return [];
+  return (partsOf(mend.area) ? squaresOf(whole, stopsSide) : [whole]).flatMap((part) => {
+    const coverage = context.coverage(part);
+    if (coverage.every((v) => v <= 0)) return [];
+    const { image, valid } = takeSource(mend, part, context);
+    return likelyStops(image, context.read(part), coverage, valid);
+  });
+}
+
+function squaresOf(rect: Rect, side: number): Rect[] {
+  const out: Rect[] = [];
+  for (let y = rect.y; y < rect.y + rect.h; y += side)
+    for (let x = rect.x; x < rect.x + rect.w; x += side)
+      out.push(intersect({ x, y, w: side, h: side }, rect));
+  return out;
 }

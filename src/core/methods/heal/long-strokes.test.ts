@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { Evaluator } from '../../evaluate';
 import { boundsOf, makeRaster, type Raster, tileKey } from '../../raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../../testing/jobs';
-import { heal, healOutput } from '.';
+import { heal, healOutput, stopsFor } from '.';
 import { partsOf } from './long-strokes';
 
 /** Smooth tone that changes all over, with a little texture. */
@@ -74,6 +74,22 @@ describe('a long stroke', () => {
       if (Math.abs(255 * tile.data[i] - photo.data[4 * (y * 4200 + x)]) > 0.6) changed++;
     }
     expect(changed).toBeGreaterThan(1000);
+  });
+
+  test('finds what its rim touches on its way', () => {
+    const photo = photoOf(1700, 1300);
+    // Something of another tone in the stroke's way, as far as its lower rim.
+    for (let y = 640; y < 700; y++)
+      for (let x = 840; x < 880; x++) photo.data.set([250, 40, 30, 255], 4 * (y * 1700 + x));
+    const mend = mendOf('heal', across(1700, 1300, 12), { dx: 60, dy: -170 });
+    const evaluator = new Evaluator(photo, 'photo', { masks: () => undefined, tries: () => undefined });
+    evaluator.setJob(jobOf(photo, [layerOf([mend])]));
+    const stops = stopsFor(mend, evaluator.contextOf(mend));
+    expect(stops.length).toBeGreaterThan(0);
+    for (const [x, y] of stops.flatMap(({ points }) => points)) {
+      expect(Math.abs(x - 860)).toBeLessThan(60);
+      expect(Math.abs(y - 670)).toBeLessThan(60);
+    }
   });
 
   test('what is compact, small, or not drawn with a brush is healed in one piece', () => {
