@@ -1,7 +1,7 @@
 import type { Mend } from '../../job/types';
-import { emptyRect, grow, intersect, type Rect, unite } from '../../raster';
+import { contains, emptyRect, grow, intersect, type Rect, shift, unite } from '../../raster';
 import { type MethodContext, type Patch, parameterOf, type UnderBrush } from '../definition';
-import { coverWhere, takeSource } from '../source';
+import { coverWhere, placementOf, takeSource } from '../source';
 import { texture, toneFit } from './parameters';
 import { ToneGrid } from './tone-grid';
 
@@ -33,10 +33,12 @@ class PaintedHeal implements UnderBrush {
 
   take(mend: Mend, part: Rect, context: MethodContext): void {
     const taken = intersect(this.grid.wholeCells(part), context.bounds);
-    const { image, valid } = takeSource(mend, taken, context);
-    const coverage = coverWhere(context.coverage(taken), valid);
-    this.grid.take(taken, image, context.read(taken), coverage, valid);
     this.all = unite(this.all, taken);
+    const coverage = context.coverage(taken);
+    if (coverage.every((v) => v > 0) && isWhollyThere(mend, taken, context.bounds))
+      return this.grid.takeCovered(taken);
+    const { image, valid } = takeSource(mend, taken, context);
+    this.grid.take(taken, image, context.read(taken), coverWhere(coverage, valid), valid);
   }
 
   spread(changed: readonly Rect[]): readonly Rect[] {
@@ -58,4 +60,10 @@ class PaintedHeal implements UnderBrush {
     this.grid.fit(image, coverage, valid, parameterOf(mend, toneFit) / 100);
     return { image: { rect: output, data: image.data }, coverage };
   }
+}
+
+/** Whether the source has pixels for all of a rectangle, as far as that is seen at once. */
+function isWhollyThere(mend: Mend, rect: Rect, bounds: Rect): boolean {
+  const placement = placementOf(mend);
+  return placement.kind === 'shift' && contains(bounds, shift(rect, placement.dx, placement.dy));
 }

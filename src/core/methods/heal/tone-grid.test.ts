@@ -129,6 +129,25 @@ describe('a tone on a coarser grid', () => {
     );
   });
 
+  test('what is covered all over needs no pixels', () => {
+    const [target, source] = [picture(8), picture(9)];
+    const fit = (isTold: boolean) => {
+      const grid = new ToneGrid(3);
+      const middle = { x: 37 + 33, y: 21 + 23, w: 24, h: 24 };
+      const { image, cover } = part(source, disc, middle);
+      expect(cover.every((v) => v > 0)).toBe(true);
+      grid.take(rect, source, target, disc, null);
+      if (isTold) grid.takeCovered(middle);
+      else grid.take(middle, image, part(target, disc, middle).image, cover, null);
+      grid.solve(rect);
+      const got = copy(source);
+      grid.fit(got, disc, null, 1);
+      return got.data;
+    };
+    const [told, taken] = [fit(true), fit(false)];
+    for (const i of covered) expect(Math.abs(told[4 * i] - taken[4 * i])).toBeLessThan(1e-3);
+  });
+
   test('where the source has no pixels nothing is fitted, and tone goes by share', () => {
     const [target, source] = [picture(5), picture(6)];
     const valid = Uint8Array.from(disc, (_, i) => (i % rect.w < 40 ? 1 : 0));

@@ -42,6 +42,13 @@ export class ToneGrid {
         );
   }
 
+  /** {@link take} for what is covered all over: no pixel of it says anything about tone. */
+  takeCovered(part: Rect): void {
+    const cells = this.cellsOf(part);
+    this.cells.keep(grow(cells, 1));
+    this.cells.each(cells, ({ kind }, at, _, count) => kind.fill(point.free, at, at + count));
+  }
+
   /** Takes anew what lies in some cells of one row. @param at  the pixels that there are */
   private takeCells(
     cells: Rect,
@@ -213,17 +220,21 @@ export class ToneGrid {
   }
 }
 
-/** Cells that are not there take what a neighbour has, so that all four round a pixel may be mixed. */
+/** Cells that are not there take what a neighbour has, or else one at a corner, so that all four round a pixel may be mixed. */
 function fillAway(kind: Uint8Array, values: Float32Array, w: number, h: number): void {
-  for (let cell = 0; cell < kind.length; cell++) {
-    if (kind[cell] !== point.away) continue;
-    const x = cell % w;
-    const beside = [x > 0 ? -1 : 0, x < w - 1 ? 1 : 0, -w, w];
-    const near = [...beside, beside[0] - w, beside[1] - w, beside[0] + w, beside[1] + w]
-      .map((step) => cell + step)
-      .find((q) => q >= 0 && q < w * h && kind[q] !== point.away);
-    if (near !== undefined) values.copyWithin(4 * cell, 4 * near, 4 * near + 3);
-  }
+  const isFilled = kind.map((is) => (is === point.away ? 0 : 1));
+  for (const isCorner of [false, true])
+    for (let y = 0, cell = 0; y < h; y++)
+      for (let x = 0; x < w; x++, cell++) {
+        if (kind[cell] === point.away) continue;
+        for (let dy = y > 0 ? -1 : 0; dy <= 1 && y + dy < h; dy++)
+          for (let dx = x > 0 ? -1 : 0; dx <= 1 && x + dx < w; dx++) {
+            const to = cell + dy * w + dx;
+            if (isFilled[to] || (dx !== 0 && dy !== 0) !== isCorner) continue;
+            isFilled[to] = 1;
+            for (let c = 0; c < 3; c++) values[4 * to + c] = values[4 * cell + c];
+          }
+      }
 }
 
 /** For each of n pixels the first of the two cells between whose middles it lies, counted from the first of all, and how far it
