@@ -131,7 +131,7 @@ describe('a tone on a coarser grid', () => {
 
   test('what is covered all over needs no pixels', () => {
     const [target, source] = [picture(8), picture(9)];
-    const fit = (isTold: boolean) => {
+    const fitted = (isTold: boolean) => {
       const grid = new ToneGrid(3);
       const middle = { x: 37 + 33, y: 21 + 23, w: 24, h: 24 };
       const { image, cover } = part(source, disc, middle);
@@ -144,7 +144,7 @@ describe('a tone on a coarser grid', () => {
       grid.fit(got, disc, null, 1);
       return got.data;
     };
-    const [told, taken] = [fit(true), fit(false)];
+    const [told, taken] = [fitted(true), fitted(false)];
     for (const i of covered) expect(Math.abs(told[4 * i] - taken[4 * i])).toBeLessThan(1e-3);
   });
 
