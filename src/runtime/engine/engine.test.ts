@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { type Area, boundsOfArea } from '../../core/area';
 import { addMend, changeMend, noSteer, transact } from '../../core/job';
-import { halve, type Raster, tileKey } from '../../core/raster';
+import { halve, makeRaster, type Raster, tileKey } from '../../core/raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../../core/testing/jobs';
 import { differences, texturedPhoto } from '../../core/testing/pictures';
 import { runFill } from '../pool/fill-job';
@@ -146,6 +146,36 @@ describe('strokes', () => {
     expect(told(204)).toBeLessThan(0.4 * 180 ** 2);
     expect(told(204)).toBe(0);
     engine.endStroke();
+  });
+
+  test('a heal is painted and kept across a photo that is too large to be healed in one piece', () => {
+    const large = makeRaster(4200, 2400, 4, 8);
+    for (let i = 0; i < large.data.length; i++)
+      large.data[i] = i % 4 === 3 ? 255 : 90 + ((i >> 2) % 4200) / 40 + ((i * 7) % 11);
+    const { engine, job } = open(large);
+    const path = Array.from({ length: 70 }, (_, k) => [60 + 59 * k, 40 + 33 * k] as const);
+    const mend = mendOf('heal', areaOfShapes([strokeShape([path[0]], 15, 0.6)]), { dx: 80, dy: -35 });
+    engine.beginStroke(mend, job.layers[0].id);
+    const told = (parts: readonly TilePixels[]) => parts.reduce((n, { rect }) => n + rect.w * rect.h, 0);
+    const steps = path.slice(1).map(([x, y]) => told(engine.extendStroke([[x, y, 1]], 0)));
+    // The last step tells as much as the first ones, and all of them little more than the stroke itself.
+    expect(Math.max(...steps)).toBeLessThan(4 * steps[0]);
+    expect(told(engine.settleStroke(0))).toBeLessThan(0.06 * 4200 * 2400);
+    engine.endStroke();
+    const whole = { ...mend, area: areaOfShapes([strokeShape(path, 15, 0.6)]) };
+    engine.patchJob(transact(job, addMend(job.layers[0].id, whole))!.transaction.forward);
+    const [x, y] = path[35];
+    const ask = {
+      side: 'after' as const,
+      level: 0,
+      tile: tileKey(Math.floor(x / 256), Math.floor(y / 256)),
+      have: null,
+    };
+    const [after] = engine.tiles([ask]);
+    const [before] = engine.tiles([{ ...ask, side: 'before' }]);
+    expect(differences(after.data!, before.data!).count).toBeGreaterThan(500);
+    expect(engine.mendStates()).toEqual({});
+    expect(engine.likelyStops(whole)).toEqual([]);
   });
 
   test('a stroke that is given up leaves nothing behind', () => {
