@@ -181,7 +181,8 @@ function boxesAlong({ points, radiusPx }: StrokeShape): Rect[] {
       const [x, y] = points[last];
       [x0, y0, x1, y1] = [Math.min(x0, x), Math.min(y0, y), Math.max(x1, x), Math.max(y1, y)];
     } while (Math.max(x1 - x0, y1 - y0) < boxPx);
-    out.push(grow(enclosing(x0, y0, x1, y1), Math.ceil(radiusPx) + 1));
+    const reach = radiusPx + 1;
+    out.push(enclosing(x0 - reach, y0 - reach, x1 + reach, y1 + reach));
     // The next one begins where this one ends.
     first = last >= points.length - 1 ? points.length : last;
   }
