@@ -94,7 +94,7 @@ export function healFrom(mend: Mend, { image, valid }: Taken, output: Rect, cont
     tone: parameterOf(mend, toneFit) / 100,
     texture: parameterOf(mend, texture) / 100,
     stops: rasteriseStops(mend.stops, output),
-    coarseness: context.isPreview ? coarsenessFor(output) : 1,
+    coarseness: context.isPreview ? coarsenessFor(mend, output) : 1,
   });
   return { image: { rect: output, data: image.data }, coverage };
 }
@@ -109,9 +109,11 @@ function withoutPending(
   return pending.map((isPending, i) => ((isPending && coverage[i] <= 0) || valid?.[i] === 0 ? 0 : 1));
 }
 
-/** What is dragged must follow the hand: the larger it is, the coarser the grid its tone is fitted on. */
-const coarsenessFor = ({ w, h }: Rect): number =>
-  Math.min(8, Math.max(1, Math.round(Math.sqrt(w * h) / 100)));
+/** What is dragged must follow the hand: the larger it is, the coarser the grid its tone is fitted on; one grid for all parts. */
+function coarsenessFor({ area }: Mend, { w, h }: Rect): number {
+  const side = partsOf(area)?.side ?? Math.sqrt(w * h);
+  return Math.min(8, Math.max(1, Math.round(side / 100)));
+}
 
 /** Side of the squares in which the rim of a long stroke is looked at. */
 const stopsSide = 1024;
