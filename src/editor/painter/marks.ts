@@ -68,8 +68,10 @@ export class Marks {
   }
 
   /** What is offered beside what is marked, and the parts it is about to be split into. */
-  private aroundMark({ offers, offerHovered, islands }: SessionState): void {
+  private aroundMark({ offers, offerHovered, islands, dragging }: SessionState): void {
     const { overlay } = this;
+    // What is dragged is looked at now.
+    if (dragging) return;
     if (!islands) {
       offers.forEach((offer, i) => {
         overlay.offer(offer, offerHovered === i);

@@ -14,7 +14,9 @@ const words: Record<Belonging['kind'], string> = {
 export function OfferBar() {
   const session = useSession();
   const offers = useBench((s) => s.offers);
-  const busy = useBench((s) => s.laying !== null || s.islands !== null || s.marksHidden);
+  const busy = useBench(
+    (s) => s.laying !== null || s.islands !== null || s.dragging !== null || s.marksHidden,
+  );
   if (offers.length === 0 || busy) return null;
   return (
     <div
