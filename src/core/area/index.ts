@@ -1,3 +1,5 @@
+export * from './bounds';
+export * from './brush';
 export * from './connected';
 export * from './distance';
 export * from './mask';

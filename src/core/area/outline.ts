@@ -1,6 +1,7 @@
 import { contours } from 'd3-contour';
 import { grow, isEmpty } from '../raster';
-import { boundsOfArea, rasteriseArea } from './rasterise';
+import { boundsOfArea } from './bounds';
+import { rasteriseArea } from './rasterise';
 import { scaleArea } from './reshape';
 import type { Area, MaskLookup } from './types';
 

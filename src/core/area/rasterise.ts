@@ -1,19 +1,11 @@
 import { InvariantError } from '../errors';
-import { emptyRect, enclosing, grow, intersect, isEmpty, type Rect, rows, rowsOf, unite } from '../raster';
+import { grow, intersect, isEmpty, type Rect } from '../raster';
+import { boundsOfArea, boundsOfShape } from './bounds';
+import { addStroke } from './brush';
 import { squaredDistance } from './distance';
 import { bitsWhere } from './mask';
 import { dropCrumbs, fillHoles, keepOff, smoothed, smoothReach } from './refine';
-import {
-  type Area,
-  type BoxShape,
-  type EllipseShape,
-  type MaskLookup,
-  type MaskShape,
-  type PolygonShape,
-  pressureTargets,
-  type Shape,
-  type StrokeShape,
-} from './types';
+import type { Area, BoxShape, EllipseShape, MaskLookup, MaskShape, PolygonShape, Shape } from './types';
 
 /** Coverage of an area within a rectangle.
  *
@@ -119,106 +111,6 @@ function adjusted(area: Area, rect: Rect, masks: MaskLookup): Float32Array {
   return out;
 }
 
-/** The smallest rectangle outside which an area's coverage is 0 for sure. */
-export function boundsOfArea(area: Area): Rect {
-  const known = boundsCache.get(area);
-  if (known) return known;
-  const bounds = findBounds(area);
-  boundsCache.set(area, bounds);
-  return bounds;
-}
-
-/** Areas are never mutated, and long strokes are asked for their bounds at every change of the job. */
-const boundsCache = new WeakMap<Area, Rect>();
-
-function findBounds(area: Area): Rect {
-  let box = emptyRect;
-  for (const shape of area.shapes) {
-    if (shape.op === 'add') box = unite(box, boundsOfShape(shape));
-    else if (shape.op === 'intersect') box = intersect(box, boundsOfShape(shape));
-  }
-  return isEmpty(box) ? emptyRect : grow(box, growthOf(area));
-}
-
-/** How far an area's margin and feather reach beyond its shapes. */
-function growthOf({ marginPx, featherPx, featherSide = 'outside' }: Area): number {
-  const soft = featherSide === 'outside' ? featherPx : featherSide === 'both' ? featherPx / 2 : 0;
-  return Math.ceil(marginPx + soft) + (marginPx !== 0 || featherPx > 0 ? 1 : 0);
-}
-
-/** Boxes along a stroke are about so long. */
-const boxPx = 128;
-const boxesCache = new WeakMap<Area, readonly Rect[]>();
-
-/** Rectangles outside which an area's coverage is 0 for sure: many small ones along its strokes. They may overlap. */
-export function boxesOfArea(area: Area): readonly Rect[] {
-  let boxes = boxesCache.get(area);
-  if (!boxes) {
-    const bounds = boundsOfArea(area);
-    // What lies within a ring may be far from it; an outline that is smoothed is moved a little.
-    const reach = growthOf(area) + smoothReach(area.smoothPx ?? 0);
-    boxes = area.fillHoles
-      ? [bounds]
-      : area.shapes
-          .filter(({ op }) => op === 'add')
-          .flatMap((shape) => (shape.kind === 'stroke' ? boxesAlong(shape) : [boundsOfShape(shape)]))
-          .map((box) => intersect(grow(box, reach), bounds))
-          .filter((box) => !isEmpty(box));
-    boxesCache.set(area, boxes);
-  }
-  return boxes;
-}
-
-function boxesAlong({ points, radiusPx }: StrokeShape): Rect[] {
-  const out: Rect[] = [];
-  for (let first = 0; first < points.length; ) {
-    let last = first;
-    let [x0, y0] = points[first];
-    let [x1, y1] = [x0, y0];
-    do {
-      last++;
-      if (last >= points.length) break;
-      const [x, y] = points[last];
-      [x0, y0, x1, y1] = [Math.min(x0, x), Math.min(y0, y), Math.max(x1, x), Math.max(y1, y)];
-    } while (Math.max(x1 - x0, y1 - y0) < boxPx);
-    const reach = radiusPx + 1;
-    out.push(enclosing(x0 - reach, y0 - reach, x1 + reach, y1 + reach));
-    // The next one begins where this one ends.
-    first = last >= points.length - 1 ? points.length : last;
-  }
-  return out;
-}
-
-export function boundsOfShape(shape: Shape): Rect {
-  switch (shape.kind) {
-    case 'stroke': {
-      const r = shape.radiusPx + 1;
-      return boundsOfPoints(shape.points, r);
-    }
-    case 'polygon':
-      return boundsOfPoints(shape.points, 0);
-    case 'box':
-    case 'ellipse':
-    case 'mask':
-      return enclosing(shape.x, shape.y, shape.x + shape.w, shape.y + shape.h);
-  }
-}
-
-function boundsOfPoints(points: readonly (readonly number[])[], reach: number): Rect {
-  if (points.length === 0) return emptyRect;
-  let x0 = Infinity;
-  let y0 = Infinity;
-  let x1 = -Infinity;
-  let y1 = -Infinity;
-  for (const p of points) {
-    x0 = Math.min(x0, p[0]);
-    y0 = Math.min(y0, p[1]);
-    x1 = Math.max(x1, p[0]);
-    y1 = Math.max(y1, p[1]);
-  }
-  return enclosing(x0 - reach, y0 - reach, x1 + reach, y1 + reach);
-}
-
 function combineShapes(shapes: readonly Shape[], rect: Rect, masks: MaskLookup): Float32Array {
   const out = new Float32Array(Math.max(0, rect.w * rect.h));
   if (out.length === 0) return out;
@@ -266,76 +158,6 @@ function drawShape(shape: Shape, box: Rect, rect: Rect, out: Float32Array, masks
       return addEllipse(shape, box, rect, out);
     case 'mask':
       return addMask(shape, box, rect, out, masks);
-  }
-}
-
-/** Rows of a rectangle that is no wider go through the kernel whole. */
-const narrow = 512;
-
-/** Raises `out` to the coverage of the stroke's segments from number `firstSegment` on. Coverage is the greatest over
- *  the path of a profile of distance over radius, hence independent of how many points the pointer delivered.
- *  Calling it again with later segments gives the same as drawing all at once. @returns where coverage rose */
-export function addStroke(
-  stroke: StrokeShape,
-  firstSegment: number,
-  box: Rect,
-  rect: Rect,
-  out: Float32Array,
-): Rect {
-  const { radiusPx, hardness, pressureTo = 'size' } = stroke;
-  const { kernel, coverage, counts: rose } = rows();
-  const none = 2 ** 31 - 1;
-  const risen = [none, none, -none, -none];
-  for (const { from, to, goesOn } of segmentsOf(stroke.points, firstSegment)) {
-    const [ax, ay, ap] = from;
-    const [bx, by, bp] = to;
-    const ra = pressureTo === 'size' ? radiusPx * ap : radiusPx;
-    const rb = pressureTo === 'size' ? radiusPx * bp : radiusPx;
-    const r = Math.max(ra, rb) + 1;
-    const seg = intersect(
-      enclosing(Math.min(ax, bx) - r, Math.min(ay, by) - r, Math.max(ax, bx) + r, Math.max(ay, by) + r),
-      box,
-    );
-    const goesTo = pressureTargets.indexOf(pressureTo);
-    kernel.segment(ax, ay, bx - ax, by - ay, ra, rb, hardness, ap, bp, goesTo, goesOn ? 1 : 0);
-    rose.set(risen);
-    for (const part of rowsOf(rect.w <= narrow ? { ...seg, x: rect.x, w: rect.w } : seg, rect)) {
-      const i = (part.y - rect.y) * rect.w + part.x - rect.x;
-      coverage.set(out.subarray(i, i + part.w * part.h));
-      const [left, right] = [Math.max(part.x, seg.x), Math.min(part.x + part.w, seg.x + seg.w)];
-      kernel.raise(
-        coverage.byteOffset + 4 * (left - part.x),
-        part.w,
-        left,
-        part.y,
-        right - left,
-        part.h,
-        rose.byteOffset,
-      );
-      out.set(coverage.subarray(0, part.w * part.h), i);
-    }
-    for (let c = 0; c < 4; c++) risen[c] = rose[c];
-  }
-  const [x0, y0, x1, y1] = risen;
-  return x1 > x0 ? { x: x0, y: y0, w: x1 - x0, h: y1 - y0 } : emptyRect;
-}
-
-type StrokePoint = StrokeShape['points'][number];
-
-interface Segment {
-  readonly from: StrokePoint;
-  readonly to: StrokePoint;
-  /** A segment of one pressure led to where it begins: what is nearest to that is covered as much or more. */
-  readonly goesOn: boolean;
-}
-
-function* segmentsOf(points: readonly StrokePoint[], first: number): Generator<Segment> {
-  // Where a stroke begins is a dab of its own, which may be larger than what comes after.
-  const [start] = points;
-  if (first <= 0 && start) yield { from: start, to: start, goesOn: false };
-  for (let k = Math.max(0, first); k < points.length - 1; k++) {
-    const goesOn = k === 0 || points[k - 1][2] === points[k][2];
-    yield { from: points[k], to: points[k + 1], goesOn };
   }
 }
 

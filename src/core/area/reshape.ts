@@ -1,6 +1,7 @@
 import { intersect, isEmpty, type Rect } from '../raster';
+import { boundsOfArea } from './bounds';
 import { trimMask } from './mask';
-import { boundsOfArea, rasteriseArea } from './rasterise';
+import { rasteriseArea } from './rasterise';
 import type { Area, Mask, MaskLookup, Shape } from './types';
 
 /** The area moved by whole or part pixels. */

@@ -1,7 +1,7 @@
-import { type Area, bitsWhere, rasteriseArea } from '../area';
+import { rasteriseArea } from '../area';
 import { compositeLayer, compositePatch } from '../blend';
 import { messageOf } from '../errors';
-import { type Job, type Mend, noZones, type Zones } from '../job/types';
+import { type Job, type Mend, noZones } from '../job/types';
 import type { MethodContext, Patch, UnderBrush } from '../methods';
 import {
   boundsOf,
@@ -24,6 +24,7 @@ import { ContentKeys, type PixelSources } from './content-keys';
 import { LruCache } from './lru-cache';
 import { type DraftCoverage, Plan, partOf, rectOfTile } from './plan';
 import { planSteps, type Step } from './steps';
+import { ZonesAt } from './zones';
 
 /** RGBA float32 and coverage float32. */
 const bytesPerPatchPixel = 20;
@@ -39,7 +40,7 @@ export class Evaluator {
   readonly bounds: Rect;
   private plan: Plan;
   private readonly keys: ContentKeys;
-  private zones: Zones = noZones;
+  private zones: ZonesAt;
   private draft: DraftCoverage | null = null;
   private underBrush: UnderBrush | null = null;
   private readonly failed = new Map<string, string>();
@@ -57,6 +58,7 @@ export class Evaluator {
   ) {
     this.bounds = boundsOf(photo);
     this.keys = new ContentKeys(sources);
+    this.zones = new ZonesAt(noZones, sources.masks);
     this.plan = new Plan(this.bounds, photoKey, this.keys, { steps: [], zones: noZones });
     this.tiles = new LruCache(budgetBytes * 0.6);
     this.patches = new LruCache(budgetBytes * 0.4);
@@ -71,7 +73,7 @@ export class Evaluator {
     previewed: ReadonlySet<string> = new Set(),
   ): void {
     this.draft = draft;
-    this.zones = job.zones;
+    this.zones = new ZonesAt(job.zones, this.sources.masks);
     const steps = planSteps(job, this.bounds, draft?.mendId);
     this.plan = new Plan(this.bounds, this.photoKey, this.keys, {
       steps,
@@ -172,10 +174,10 @@ export class Evaluator {
       bounds: this.bounds,
       isPreview: this.plan.isPreview(mend),
       read: (rect) => this.input(mend, rect),
-      mayDraw: (rect) => this.mayDraw(mend, rect),
-      hasAllowZone: this.allowZone(mend) !== null,
-      pending: (rect) => this.pending(mend, rect),
-      avoided: (rect) => this.avoided(mend, rect),
+      mayDraw: (rect) => this.zones.mayDraw(mend, rect),
+      hasAllowZone: this.zones.allowZone(mend) !== null,
+      pending: (rect) => this.zones.pending(mend, rect),
+      avoided: (rect) => this.zones.avoided(mend, rect),
       coverage: (rect) => this.coverage(mend, rect),
       chosen: (rect) => this.chosen(mend, rect),
     };
@@ -252,45 +254,6 @@ export class Evaluator {
       }
       copyFloat(image, out, part);
     }
-    return out;
-  }
-
-  /** A mend's own goes before the job's. */
-  private allowZone(mend: Mend): Zones['allow'] {
-    return mend.steer.allow ?? this.zones.allow;
-  }
-
-  private pending({ pending }: Mend, rect: Rect): Uint8Array | null {
-    return pending && this.covered([pending], rect);
-  }
-
-  private avoided({ steer }: Mend, rect: Rect): Uint8Array | null {
-    const zones = [steer.avoid, this.zones.avoid].filter((zone) => zone !== null);
-    return zones.length > 0 ? this.covered(zones, rect) : null;
-  }
-
-  /** 1 where any of the areas is. */
-  private covered(areas: readonly Area[], rect: Rect): Uint8Array {
-    const out = new Uint8Array(rect.w * rect.h);
-    for (const area of areas)
-      rasteriseArea(area, rect, this.sources.masks).forEach((v, i) => {
-        if (v > 0) out[i] = 1;
-      });
-    return out;
-  }
-
-  /** Avoid zones of the mend and the job add up, and what is still to go is as good as one. */
-  private mayDraw(mend: Mend, rect: Rect): Uint8Array | null {
-    const allow = this.allowZone(mend);
-    const forbidden = [this.avoided(mend, rect), this.pending(mend, rect)].filter((zone) => zone !== null);
-    if (!allow && forbidden.length === 0) return null;
-    const out = allow
-      ? bitsWhere(rasteriseArea(allow, rect, this.sources.masks), (v) => v >= 0.5)
-      : new Uint8Array(rect.w * rect.h).fill(1);
-    for (const zone of forbidden)
-      zone.forEach((is, i) => {
-        if (is) out[i] = 0;
-      });
     return out;
   }
 

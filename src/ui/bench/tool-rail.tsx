@@ -20,7 +20,7 @@ export function ToolRail() {
   const mark = useBench((s) => s.mark);
   const readOnly = useBench((s) => s.readOnly);
   return (
-    <footer className="flex shrink-0 items-center gap-x-2 overflow-x-auto border-t border-line bg-sheet px-3 py-1.5">
+    <footer className="flex shrink-0 items-center gap-x-1 overflow-x-auto border-t border-line bg-sheet px-3 py-1.5">
       <div role="toolbar" aria-label="Mark" className="flex gap-0.5">
         {markTools.map(({ id, title, key, says, icon: Icon }) => (
           <button
@@ -82,7 +82,7 @@ function BrushSettings() {
   const method = useBench((s) => s.method);
   const takes = method === 'clone' || method === 'heal';
   return (
-    <div className="grid min-w-[372px] shrink-0 grid-cols-2 gap-x-3">
+    <div className="grid min-w-[372px] shrink-0 grid-cols-2 gap-x-2">
       <SliderRow
         label="Size"
         value={next.sizePx}

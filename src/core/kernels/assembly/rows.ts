@@ -130,7 +130,7 @@ export function gather(source: usize, target: usize, coverage: usize, valid: usi
 let ax: f64 = 0, ay: f64 = 0, ex: f64 = 0, ey: f64 = 0, length2: f64 = 0, ra: f64 = 0, rb: f64 = 0, hardness: f64 = 0, pa: f64 = 0, pb: f64 = 0;
 let pressureTo: i32 = 0, goesOn: bool = false;
 
-/** A segment of a stroke: see addStroke in core/area/rasterise.ts.
+/** A segment of a stroke: see addStroke in core/area/brush.ts.
  *  @param to  what pressure goes to: 0 size, 1 opacity, 2 softness
  *  @param on  whether what is nearest to its beginning is covered already */
 export function segment(x: f64, y: f64, byX: f64, byY: f64, radiusA: f64, radiusB: f64, hard: f64, pressureA: f64, pressureB: f64, to: i32, on: bool): void {

@@ -66,12 +66,8 @@ export class ToneGrid {
     const part = intersect(this.pixelsOf(cells), at);
     for (let k = 0; k < part.w; k++) r.across[k] = Math.floor((part.x + k) / side) - cells.x;
     for (const { x, y, w, h } of rowsOf(part, source.rect)) {
-      const i = (y - source.rect.y) * source.rect.w + x - source.rect.x;
-      const end = i + w * h;
-      r.pixels.set(source.data.subarray(4 * i, 4 * end));
+      const [i, end] = handOver({ x, y, w, h }, source, coverage, valid);
       r.others.set(target.data.subarray(4 * i, 4 * end));
-      r.coverage.set(coverage.subarray(i, end));
-      if (valid) r.valid.set(valid.subarray(i, end));
       r.kernel.gather(
         r.pixels.byteOffset,
         r.others.byteOffset,
@@ -180,11 +176,7 @@ export class ToneGrid {
     this.cells.each(window, ({ values }, at, from, count) => {
       r.cells.set(values.subarray(4 * at, 4 * (at + count)), 4 * from);
     });
-    const i = (y - source.rect.y) * source.rect.w + x - source.rect.x;
-    const end = i + w * h;
-    r.pixels.set(source.data.subarray(4 * i, 4 * end));
-    r.coverage.set(coverage.subarray(i, end));
-    if (valid) r.valid.set(valid.subarray(i, end));
+    const [i] = handOver({ x, y, w, h }, source, coverage, valid);
     r.kernel.fit(
       r.pixels.byteOffset,
       r.coverage.byteOffset,
@@ -218,6 +210,23 @@ export class ToneGrid {
     const { side } = this;
     return { x: x * side, y: y * side, w: w * side, h: h * side };
   }
+}
+
+/** Puts rows of a source, of its coverage and of what is valid where the kernel finds them.
+ *  @returns where they begin and end in the source, in pixels */
+function handOver(
+  { x, y, w, h }: Rect,
+  { rect, data }: FloatImage,
+  coverage: Float32Array,
+  valid: Uint8Array | null,
+): [number, number] {
+  const r = rows();
+  const first = (y - rect.y) * rect.w + x - rect.x;
+  const end = first + w * h;
+  r.pixels.set(data.subarray(4 * first, 4 * end));
+  r.coverage.set(coverage.subarray(first, end));
+  if (valid) r.valid.set(valid.subarray(first, end));
+  return [first, end];
 }
 
 /** Cells that are not there take what a neighbour has, or else one at a corner, so that all four round a pixel may be mixed. */

@@ -1,0 +1,72 @@
+import { emptyRect, enclosing, intersect, type Rect, rows, rowsOf } from '../raster';
+import { pressureTargets, type StrokeShape } from './types';
+
+/** Rows of a rectangle that is no wider go through the kernel whole. */
+const narrow = 512;
+
+/** Raises `out` to the coverage of the stroke's segments from number `firstSegment` on. Coverage is the greatest over
+ *  the path of a profile of distance over radius, hence independent of how many points the pointer delivered.
+ *  Calling it again with later segments gives the same as drawing all at once. @returns where coverage rose */
+export function addStroke(
+  stroke: StrokeShape,
+  firstSegment: number,
+  box: Rect,
+  rect: Rect,
+  out: Float32Array,
+): Rect {
+  const { radiusPx, hardness, pressureTo = 'size' } = stroke;
+  const { kernel, coverage, counts: rose } = rows();
+  const none = 2 ** 31 - 1;
+  const risen = [none, none, -none, -none];
+  for (const { from, to, goesOn } of segmentsOf(stroke.points, firstSegment)) {
+    const [ax, ay, ap] = from;
+    const [bx, by, bp] = to;
+    const ra = pressureTo === 'size' ? radiusPx * ap : radiusPx;
+    const rb = pressureTo === 'size' ? radiusPx * bp : radiusPx;
+    const r = Math.max(ra, rb) + 1;
+    const seg = intersect(
+      enclosing(Math.min(ax, bx) - r, Math.min(ay, by) - r, Math.max(ax, bx) + r, Math.max(ay, by) + r),
+      box,
+    );
+    const goesTo = pressureTargets.indexOf(pressureTo);
+    kernel.segment(ax, ay, bx - ax, by - ay, ra, rb, hardness, ap, bp, goesTo, goesOn ? 1 : 0);
+    rose.set(risen);
+    for (const part of rowsOf(rect.w <= narrow ? { ...seg, x: rect.x, w: rect.w } : seg, rect)) {
+      const i = (part.y - rect.y) * rect.w + part.x - rect.x;
+      coverage.set(out.subarray(i, i + part.w * part.h));
+      const [left, right] = [Math.max(part.x, seg.x), Math.min(part.x + part.w, seg.x + seg.w)];
+      kernel.raise(
+        coverage.byteOffset + 4 * (left - part.x),
+        part.w,
+        left,
+        part.y,
+        right - left,
+        part.h,
+        rose.byteOffset,
+      );
+      out.set(coverage.subarray(0, part.w * part.h), i);
+    }
+    for (let c = 0; c < 4; c++) risen[c] = rose[c];
+  }
+  const [x0, y0, x1, y1] = risen;
+  return x1 > x0 ? { x: x0, y: y0, w: x1 - x0, h: y1 - y0 } : emptyRect;
+}
+
+type StrokePoint = StrokeShape['points'][number];
+
+interface Segment {
+  readonly from: StrokePoint;
+  readonly to: StrokePoint;
+  /** A segment of one pressure led to where it begins: what is nearest to that is covered as much or more. */
+  readonly goesOn: boolean;
+}
+
+function* segmentsOf(points: readonly StrokePoint[], first: number): Generator<Segment> {
+  // Where a stroke begins is a dab of its own, which may be larger than what comes after.
+  const [start] = points;
+  if (first <= 0 && start) yield { from: start, to: start, goesOn: false };
+  for (let k = Math.max(0, first); k < points.length - 1; k++) {
+    const goesOn = k === 0 || points[k - 1][2] === points[k][2];
+    yield { from: points[k], to: points[k + 1], goesOn };
+  }
+}
