@@ -7,7 +7,7 @@ import { withLayout } from './layout';
 import { shrink } from './levels';
 import { PatchSearch } from './search';
 import { radiusAt } from './solve';
-import { boxHole, frameOf, grainy, picture } from './testing';
+import { boxHole, fillPicture, frameOf, grainy, picture } from './testing';
 
 const [w, h] = [400, 360];
 const tall = boxHole(w, h, 130, 60, 130, 240);
@@ -96,6 +96,31 @@ test('among equal sources, a search takes those that belong to the row', () => {
   };
   expect(strays({ ...flat, layout })).toBe(0);
   expect(strays(flat)).toBeGreaterThan(0.1);
+});
+
+test('what is large keeps to layers that hardly differ', () => {
+  const [wide, high] = [600, 420];
+  const ends = [150, 270];
+  const layerOf = (y: number) => ends.filter((end) => y >= end).length;
+  const { data } = grainy(wide, high, 5);
+  const image = picture(wide, high, (x, y) => {
+    const v = [0.5, 0.45, 0.53][layerOf(y)] + 0.6 * (data[4 * (y * wide + x)] - 0.5);
+    return [v, v, v];
+  });
+  const hole = boxHole(wide, high, 180, 40, 240, 330);
+  const strays = [1, 2, 3].map((seed) => {
+    const { origin } = fillPicture({ image, hole, seed });
+    let [astray, all] = [0, 0];
+    hole.forEach((inside, p) => {
+      const y = Math.floor(p / wide);
+      if (!inside || ends.some((end) => Math.abs(y - end) <= 12)) return;
+      all++;
+      if (layerOf(origin[2 * p + 1]) !== layerOf(y)) astray++;
+    });
+    return astray / all;
+  });
+  // Without the layout it is more than 0.15.
+  expect((strays[0] + strays[1] + strays[2]) / 3).toBeLessThan(0.12);
 });
 
 test('the kernel adds what a kind costs in the row, in whole patches', () => {
