@@ -110,8 +110,13 @@ test('what touches the mark is put into the avoid zone by one click, and a fill 
     [254, 164],
     [319, 316],
   ]);
-  await page.getByRole('button', { name: 'Avoid what touches it' }).click();
+  await expect(page.getByRole('button', { name: 'Avoid what touches it' })).toBeVisible();
+  await page
+    .getByRole('group', { name: 'Beside what is marked' })
+    .getByRole('button', { name: 'Avoid it' })
+    .click();
   await expect(page.getByText('job’s avoid zone now')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Avoid what touches it' })).toBeHidden();
   await bench.press('2');
   await bench.settled();
   const picture = await bench.exportPng();
@@ -129,6 +134,18 @@ test('what touches the mark is put into the avoid zone by one click, and a fill 
   await bench.undoButton.click();
   await bench.undoButton.click();
   expect(await page.evaluate(() => window.bench!.state.job!.zones.avoid)).toBeNull();
+  // Who fills at once is told of it afterwards.
+  await bench.press('Escape', 'e');
+  await bench.drag([
+    [254, 164],
+    [319, 316],
+  ]);
+  await bench.press('2');
+  await page.getByRole('button', { name: 'Avoid it and fill again' }).click();
+  await bench.settled();
+  const [mend] = await mends(bench);
+  expect(mend.tries).toHaveLength(2);
+  expect(mend.steer.avoid?.shapes).toHaveLength(1);
 });
 
 test('a rail, a plane and a guide line are laid down on the photo, dragged, and kept with the mend', async ({

@@ -36,6 +36,19 @@ describe('what belongs to it', () => {
     expect(belongingsOf(seenOf(scene(false)), marked).some((o) => o.kind === 'reflection')).toBe(false);
   });
 
+  test('something dark that touches a thing above its foot is no shadow of it', () => {
+    const scene = (bottom: number) =>
+      grainy(400, 300, (x, y) => {
+        if (x > 150 && x < 210 && y > 60 && y < 220) return [0.8, 0.3, 0.1];
+        if (x >= 210 && x < 270 && y > 150 && y < bottom) return [0.25, 0.27, 0.22];
+        return [0.5, 0.54, 0.45];
+      });
+    const kinds = (bottom: number) =>
+      belongingsOf(seenOf(scene(bottom)), markedOf([boxShape(149, 58, 62, 163)])).map((o) => o.kind);
+    expect(kinds(190)).not.toContain('shadow');
+    expect(kinds(222)).toContain('shadow');
+  });
+
   test('what is like the margin, and not like the thing, is no bit left out', () => {
     // A post before a dark patch that goes on to the right, all on light ground.
     const photo = grainy(400, 300, (x, y) => {

@@ -48,10 +48,10 @@ function shadows(sight: Sight, size: number): Belonging[] {
   const reach = 1.1 * Math.sqrt(size);
   const ground = groundOf(sight, reach);
   const dark = new Uint8Array(w * h);
-  // A shadow begins where the thing stands: at the lower part of its outline.
+  // A shadow begins where the thing stands: at its foot. What touches it higher up stands beside it.
   const rows = [...rowsOf(inside, w)];
   const middle = rows[0] + 0.5 * (rows[1] - rows[0]);
-  const standing = rows[0] + 0.7 * (rows[1] - rows[0]);
+  const standing = rows[0] + 0.85 * (rows[1] - rows[0]);
   for (let i = 0; i < w * h; i++) {
     if (inside[i] || away[i] > 2.2 * reach || Math.floor(i / w) < middle) continue;
     const fall = ground[3 * i] - lab[3 * i];

@@ -68,7 +68,7 @@ export class Marks {
   }
 
   /** What is offered beside what is marked, and the parts it is about to be split into. */
-  private aroundMark({ offers, offerHovered, islands, dragging }: SessionState): void {
+  private aroundMark({ offers, offerHovered, outlook, islands, dragging }: SessionState): void {
     const { overlay } = this;
     // What is dragged is looked at now.
     if (dragging) return;
@@ -76,6 +76,7 @@ export class Marks {
       offers.forEach((offer, i) => {
         overlay.offer(offer, offerHovered === i);
       });
+      if (outlook?.beside && offerHovered === 'beside') overlay.offer(outlook.beside, true);
       return;
     }
     islands.parts.forEach(({ island }, i) => {

@@ -1,5 +1,5 @@
 import type { Area, MaskShape } from '../../core/area';
-import type { Belonging, Suggestion } from '../../core/marking';
+import type { Belonging, Found, Suggestion } from '../../core/marking';
 import { intersect, isEmpty } from '../../core/raster';
 import { addShape } from './new-mend';
 import type { Session } from './session';
@@ -56,17 +56,42 @@ export class Advice {
   }
 
   /** Adds what touches the mark to the job's avoid zone. */
-  private avoidBeside(): void {
+  avoidBeside(): void {
     const { session } = this;
     const { outlook } = session.state;
     if (!outlook?.beside || !session.mayWrite()) return;
-    const { mask, x, y, w, h } = outlook.beside;
-    const shape: MaskShape = { kind: 'mask', op: 'add', x, y, w, h, maskId: session.holdMask(mask) };
-    const zone = session.steering.zoneOf('avoid', null) ?? { shapes: [], marginPx: 0, featherPx: 0 };
-    session.steering.setZone('avoid', null, { ...zone, shapes: [...zone.shapes, shape] });
+    this.avoid(outlook.beside, null);
     const suggestions = outlook.suggestions.filter(({ what }) => what !== 'beside');
-    session.set({ outlook: { ...outlook, beside: null, suggestions } });
+    session.set({ outlook: { ...outlook, beside: null, suggestions }, offerHovered: null });
     session.notify('It is in the job’s avoid zone now: no fill draws from it or goes on with it.');
+  }
+
+  /** After a fill: says that something else touches it, and offers to do without that. */
+  async offerAvoid(mendId: string): Promise<void> {
+    const { session } = this;
+    const mend = session.mendOf(mendId);
+    if (!mend?.chosenTry) return;
+    const held = await session.engine.call('heldTries', { ids: [mend.chosenTry] });
+    if (held.length === 0) return;
+    const outlook = await session.engine.call('outlook', { mend }).catch(() => null);
+    const beside = outlook?.beside;
+    if (!beside || !session.mendOf(mendId) || session.state.chosen !== mendId) return;
+    session.notify('Something else touches this area. If it was drawn in, avoid it.', 'plain', {
+      label: 'Avoid it and fill again',
+      run: () => {
+        if (!session.mayWrite() || !session.mendOf(mendId)) return;
+        this.avoid(beside, mendId);
+        session.mending.refreshFill(mendId);
+      },
+    });
+  }
+
+  /** Adds something that was found to a mend's avoid zone, or (null) to the job's. */
+  private avoid({ mask, x, y, w, h }: Found, mendId: string | null): void {
+    const { session } = this;
+    const shape: MaskShape = { kind: 'mask', op: 'add', x, y, w, h, maskId: session.holdMask(mask) };
+    const zone = session.steering.zoneOf('avoid', mendId) ?? { shapes: [], marginPx: 0, featherPx: 0 };
+    session.steering.setZone('avoid', mendId, { ...zone, shapes: [...zone.shapes, shape] });
   }
 
   /** Does what was suggested. */

@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Area } from '../../core/area';
-import { changeZones } from '../../core/job';
+import { addMend, changeZones } from '../../core/job';
 import type { Belonging, Fault, Island, Outlook, Suggestion } from '../../core/marking';
 import { areaOfShapes, boxShape } from '../../core/testing/jobs';
 import { Advice } from './advice';
@@ -101,6 +101,31 @@ describe('advice', () => {
     expect(session.state.outlook!.suggestions.map((s) => s.what)).toEqual(['fill']);
     advice.follow({ what: 'beside', why: '' });
     expect(session.state.job!.zones.avoid).toBe(avoid);
+  });
+
+  test('after a fill, what touches it joins that mend’s avoid zone, and it is filled again', async () => {
+    let held: string[] = [];
+    const { session, offered, mends, done } = standIn({
+      outlook: () => ({ ...outlook, beside: offer(40, 10) }),
+      heldTries: () => held,
+    });
+    const mend = session.mending.mendFor('fill', areaAt(10), session.state.next);
+    session.run(addMend(session.state.activeLayer!, mend));
+    const advice = new Advice(session);
+    // Not when it could not be computed, or something else was chosen meanwhile.
+    session.set({ chosen: mend.id });
+    await advice.offerAvoid(mend.id);
+    expect(offered()).toBeNull();
+    held = [mend.chosenTry!];
+    session.set({ chosen: null });
+    await advice.offerAvoid(mend.id);
+    expect(offered()).toBeNull();
+    session.set({ chosen: mend.id });
+    await advice.offerAvoid(mend.id);
+    offered()!.run();
+    expect(mends()[0].steer.avoid!.shapes).toMatchObject([{ kind: 'mask', x: 40, y: 10, maskId: 'held-1' }]);
+    expect(session.state.job!.zones.avoid).toBeNull();
+    expect(done.at(-1)).toBe(`fill again ${mend.name}`);
   });
 
   test('each suggestion is followed by what it names', async () => {

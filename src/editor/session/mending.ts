@@ -53,8 +53,10 @@ export class Mending {
     this.session.marking.clear();
     this.session.set({ chosen: mend.id });
     if (method === 'fill') this.session.set({ lastFilled: mend.id });
-    if (methods[method].scope === 'kept') void this.session.fills.compute(mend.id);
-    else if (method === 'heal' || method === 'patch') void this.session.steering.offerStops(mend);
+    if (methods[method].scope === 'kept') {
+      const computed = this.session.fills.compute(mend.id);
+      if (method === 'fill') void computed.then(() => this.session.advice.offerAvoid(mend.id));
+    } else if (method === 'heal' || method === 'patch') void this.session.steering.offerStops(mend);
   }
 
   /** A mend of what is marked, not yet with a source. */

@@ -181,8 +181,8 @@ export interface SessionState {
   readonly spanClicks: readonly SpanPoint[];
   /** What probably goes with what is marked. */
   readonly offers: readonly Belonging[];
-  /** Which of them is pointed at. */
-  readonly offerHovered: number | null;
+  /** Which of them is pointed at, or what the outlook found beside the mark. */
+  readonly offerHovered: number | 'beside' | null;
   /** What the area that is marked is like. */
   readonly outlook: Outlook | null;
   readonly islands: IslandPlan | null;

@@ -1,6 +1,6 @@
 import { createStore } from 'zustand/vanilla';
 import type { Area } from '../../core/area';
-import { type Command, changeZones, type Mend, transact } from '../../core/job';
+import { type Command, changeMend, changeZones, type Mend, transact } from '../../core/job';
 import { jobOf, layerOf } from '../../core/testing/jobs';
 import { noisePhoto } from '../../core/testing/pictures';
 import { newMend } from './new-mend';
@@ -21,6 +21,7 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
     ...state,
   }));
   const said: string[] = [];
+  let offered: { label: string; run: () => void } | null = null;
   const done: string[] = [];
   const begun: Promise<unknown>[] = [];
   let held = 0;
@@ -35,7 +36,10 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
     mayWrite: () => true,
     masks: new Map(),
     holdMask: () => `held-${++held}`,
-    notify: (text: string) => said.push(text),
+    notify: (text: string, _tone?: string, action?: typeof offered) => {
+      said.push(text);
+      offered = action ?? null;
+    },
     begin: (work: Promise<unknown>) => begun.push(work.catch(() => {})),
     run: (command: Command) => {
       const after = transact(store.getState().job!, command);
@@ -54,6 +58,7 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
     mending: {
       mendFor: (method: Mend['method'], area: Mend['area'], next: SessionState['next']) =>
         newMend(store.getState().job!, method, area, null, next),
+      refreshFill: (id: string) => done.push(`fill again ${session.mendOf(id)?.name}`),
       findSource: async (mend: Mend) => answers.findSource?.(mend as never) ?? { dx: 20, dy: 0 },
     },
     fills: { compute: async (id: string) => done.push(`fill ${session.mendOf(id)?.name}`) },
@@ -65,15 +70,22 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
     steering: {
       begin: ({ what }: { what: string }) => done.push(`lay ${what}`),
       placeNextPlane: () => done.push('place plane'),
-      zoneOf: (what: 'allow' | 'avoid') => store.getState().job!.zones[what],
-      setZone: (what: 'allow' | 'avoid', _mendId: null, area: Area) =>
-        session.run(changeZones(`draw ${what} zone`, { [what]: area })),
+      zoneOf: (what: 'allow' | 'avoid', mendId: string | null) =>
+        mendId ? session.mendOf(mendId)?.steer[what] : store.getState().job!.zones[what],
+      setZone: (what: 'allow' | 'avoid', mendId: string | null, area: Area) => {
+        const label = `draw ${what} zone`;
+        const mend = mendId && session.mendOf(mendId);
+        if (mend) session.run(changeMend(mend.id, label, { steer: { ...mend.steer, [what]: area } }));
+        else session.run(changeZones(label, { [what]: area }));
+      },
     },
     view: null,
   };
   return {
     session: session as unknown as Session,
     said,
+    /** What the last thing said offers to do. */
+    offered: () => offered,
     done,
     mends: () => store.getState().job!.layers[0].mends,
     /** Until all that was begun has ended, failures too. */

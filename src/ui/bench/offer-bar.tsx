@@ -1,5 +1,5 @@
 'use client';
-import { Plus } from 'lucide-react';
+import { Plus, ShieldOff } from 'lucide-react';
 import type { Belonging } from '../../core/marking';
 import { Button } from '../controls/button';
 import { useBench, useSession } from './use-session';
@@ -10,33 +10,45 @@ const words: Record<Belonging['kind'], string> = {
   bit: 'Left-out bit',
 };
 
-/** What probably goes with what is marked: one click adds it. */
+/** What probably goes with what is marked, and what touches it: one click adds the one and avoids the other. */
 export function OfferBar() {
   const session = useSession();
   const offers = useBench((s) => s.offers);
   const busy = useBench(
     (s) => s.laying !== null || s.islands !== null || s.dragging !== null || s.marksHidden,
   );
-  if (offers.length === 0 || busy) return null;
+  const beside = useBench((s) => s.outlook?.beside ?? null);
+  if ((offers.length === 0 && !beside) || busy) return null;
+  const pointed = (which: number | 'beside') => ({
+    onPointerEnter: () => session.set({ offerHovered: which }),
+    onPointerLeave: () => session.set({ offerHovered: null }),
+    onFocus: () => session.set({ offerHovered: which }),
+    onBlur: () => session.set({ offerHovered: null }),
+  });
   return (
     <div
       role="group"
-      aria-label="May belong to it"
+      aria-label="Beside what is marked"
       className="absolute bottom-3 left-1/2 z-20 flex max-w-[92%] -translate-x-1/2 flex-wrap items-center gap-1.5 rounded-xl bg-sheet py-1.5 pr-1.5 pl-3 shadow-lg"
     >
-      <span className="text-faint">Does this belong to it?</span>
+      {offers.length > 0 && <span className="text-faint">Does this belong to it?</span>}
       {offers.map((offer, i) => (
         <Button
           key={`${offer.kind}-${offer.x}-${offer.y}`}
-          onPointerEnter={() => session.set({ offerHovered: i })}
-          onPointerLeave={() => session.set({ offerHovered: null })}
-          onFocus={() => session.set({ offerHovered: i })}
-          onBlur={() => session.set({ offerHovered: null })}
+          {...pointed(i)}
           onClick={() => session.advice.take(offer)}
         >
           <Plus className="size-4" aria-hidden /> {words[offer.kind]}
         </Button>
       ))}
+      {beside && (
+        <>
+          <span className="text-faint">Something else touches it.</span>
+          <Button {...pointed('beside')} onClick={() => session.advice.avoidBeside()}>
+            <ShieldOff className="size-4" aria-hidden /> Avoid it
+          </Button>
+        </>
+      )}
     </div>
   );
 }
