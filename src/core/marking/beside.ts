@@ -3,15 +3,25 @@ import { foundOf, type Sight } from './sight';
 
 /** A thing's pixels lie within this, in CIELAB with colour counting half more, of its mean. */
 const ofOneThing = 12;
-/** What lies round it differs from it by so much, in the mean. */
-const standsOut = 20.5;
+/** What lies round it differs from it by so much, in the mean; or by so much when it touches one that does: the rest of somebody. */
+const standsOut = { byItself: 20.5, besideAnother: 16 };
 /** So little of all else in its rows has its colours: a ground is seen again beside. */
 const mostAlike = 0.05;
 /** How large it is at least and at most, in sizes of the area, and how much of the area's edge it touches at least. */
 const sizes = { least: 0.05, most: 3 };
 const leastOfRim = 0.03;
+/** What stands beside a thing as its like: its size against the area's, how much of the area's edge it touches at least, and how
+ *  much of it, at most, goes on within the area. */
+const itsLike = { least: 0.3, most: 1, ofRim: 0.15, goesOn: 0.2 };
 /** Along an edge colours mix: what was found is made so many pixels wider. */
 const edge = 2;
+
+/** Other things that touch an area, as one. */
+export interface Beside extends Found {
+  /** Whether they are nearly as large as the area, touch much of its edge and end there, as somebody does who stands next to the one
+   *  that is marked: a fill had better leave them out. */
+  readonly standsNext: boolean;
+}
 
 /** Other things that touch an area, as one: of a colour that stands out, ending nearby on their other sides, and rare in their
  *  rows. A fill would go on with them. The measure is ours.
@@ -26,14 +36,16 @@ export function thingsBeside(
   rim: readonly number[],
   own: readonly Found[],
   mayDraw: ((x: number, y: number) => boolean) | null,
-): Found | null {
+): Beside | null {
   const { inside, rect, by } = sight;
   const { w, h } = rect;
   const isRim = new Uint8Array(w * h);
   for (const i of rim) isRim[i] = 1;
   const pixels = inside.reduce((n, v) => n + v, 0);
   const done = inside.slice();
-  const all = new Set<number>();
+  const isAvoided = (i: number) =>
+    mayDraw && !mayDraw((rect.x + (i % w) + 0.5) * by, (rect.y + Math.floor(i / w) + 0.5) * by);
+  let left: Grown[] = [];
   for (const start of rim) {
     if (done[start]) continue;
     const thing = grownFrom(sight, start);
@@ -44,17 +56,38 @@ export function thingsBeside(
     }
     const size = thing.members.length / pixels;
     if (size < sizes.least || size > sizes.most || onRim < leastOfRim * rim.length) continue;
-    if (thing.isCut || thing.contrast < standsOut || alikeInRows(sight, thing) > mostAlike) continue;
-    const isAvoided = (i: number) =>
-      mayDraw && !mayDraw((rect.x + (i % w) + 0.5) * by, (rect.y + Math.floor(i / w) + 0.5) * by);
+    if (thing.isCut || thing.contrast < standsOut.besideAnother) continue;
+    if (alikeInRows(sight, thing) > mostAlike) continue;
     if (thing.members.filter(isAvoided).length > 0.5 * thing.members.length) continue;
     if (own.some((found) => coversHalf(sight, found, thing.members))) continue;
-    for (const i of thing.members)
+    left.push(thing);
+  }
+  const all = new Uint8Array(w * h);
+  let [outside, within] = [0, 0];
+  const take = ({ members, goingOn }: Grown) => {
+    outside += members.length;
+    within += goingOn;
+    for (const i of members)
       for (let v = Math.max(0, Math.floor(i / w) - edge); v <= Math.min(h - 1, Math.floor(i / w) + edge); v++)
         for (let u = Math.max(0, (i % w) - edge); u <= Math.min(w - 1, (i % w) + edge); u++)
-          all.add(v * w + u);
+          all[v * w + u] = 1;
+  };
+  let taken = left.filter((thing) => thing.contrast >= standsOut.byItself);
+  while (taken.length > 0) {
+    taken.forEach(take);
+    left = left.filter((thing) => !taken.includes(thing));
+    taken = left.filter(({ members }) => members.some((i) => all[i]));
   }
-  return all.size > 0 ? foundOf(sight, [...all]) : null;
+  const found: number[] = [];
+  for (let i = 0; i < all.length; i++) if (all[i]) found.push(i);
+  if (found.length === 0) return null;
+  const size = outside / pixels;
+  const standsNext =
+    size >= itsLike.least &&
+    size <= itsLike.most &&
+    rim.filter((i) => all[i]).length >= itsLike.ofRim * rim.length &&
+    within < itsLike.goesOn * outside;
+  return { ...foundOf(sight, found), standsNext };
 }
 
 interface Grown {
@@ -64,12 +97,14 @@ interface Grown {
   readonly isCut: boolean;
   /** Mean difference of what lies round it, beyond the area. */
   readonly contrast: number;
+  /** So many pixels of the area carry it on. */
+  readonly goingOn: number;
 }
 
 const difference = ({ lab }: Sight, i: number, [l, a, b]: readonly number[]) =>
   Math.hypot(lab[3 * i] - l, 1.5 * (lab[3 * i + 1] - a), 1.5 * (lab[3 * i + 2] - b));
 
-/** Pixel by pixel, as long as they are like the mean so far. */
+/** Pixel by pixel beyond the area, as long as they are like the mean so far; then within it, as far as they are like the whole. */
 function grownFrom(sight: Sight, start: number): Grown {
   const { inside, lab, rect } = sight;
   const { w, h } = rect;
@@ -98,7 +133,19 @@ function grownFrom(sight: Sight, start: number): Grown {
       for (let c = 0; c < 3; c++) mean[c] += (lab[3 * q + c] - mean[c]) / members.length;
     }
   }
-  return { members, mean, isCut, contrast: beyond > 0 ? sum / beyond : 0 };
+  const all = members.slice();
+  for (let k = 0; k < all.length; k++) {
+    const i = all[k];
+    const [x, y] = [i % w, Math.floor(i / w)];
+    if (x === 0 || y === 0 || x === w - 1 || y === h - 1) continue;
+    for (const q of [i - 1, i + 1, i - w, i + w]) {
+      if (!inside[q] || own[q] || difference(sight, q, mean) > ofOneThing) continue;
+      own[q] = 1;
+      all.push(q);
+    }
+  }
+  const goingOn = all.length - members.length;
+  return { members, mean, isCut, contrast: beyond > 0 ? sum / beyond : 0, goingOn };
 }
 
 /** Of the other pixels in a thing's rows, how many have its colours, 0…1. */

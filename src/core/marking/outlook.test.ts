@@ -65,6 +65,28 @@ describe('the outlook', () => {
       expect(outlookOf(seenOf(photo), markedOf([boxShape(...marked)]), elsewhere)!.beside).toBeNull();
     });
 
+    test('stands next to it when it is nearly as large and ends there, not when it is small, or goes on within', () => {
+      const next = scene((x, y) => (within(x, y, [190, 100, 45, 110]) ? [0.1, 0.4, 0.4] : null));
+      expect(besideIn(next).beside!.standsNext).toBe(true);
+      const small = scene((x, y) => (within(x, y, [190, 150, 20, 30]) ? [0.1, 0.4, 0.4] : null));
+      expect(besideIn(small).beside!.standsNext).toBe(false);
+      const across = grainy(420, 300, (x, y) =>
+        within(x, y, [150, 110, 85, 80]) ? [0.1, 0.4, 0.4] : y < 120 ? [0.75, 0.8, 0.9] : [0.45, 0.55, 0.25],
+      );
+      expect(besideIn(across).beside!.standsNext).toBe(false);
+    });
+
+    test('somebody’s trousers are found with the jumper, though they stand out less', () => {
+      const photo = scene((x, y) => {
+        if (within(x, y, [190, 100, 45, 60])) return [0.1, 0.4, 0.4];
+        return within(x, y, [190, 160, 45, 60]) ? [0.486, 0.54, 0.324] : null;
+      });
+      const trousersOnly = scene((x, y) => (within(x, y, [190, 160, 45, 60]) ? [0.486, 0.54, 0.324] : null));
+      const { beside } = besideIn(photo);
+      expect(beside!.y + beside!.h).toBeGreaterThan(215);
+      expect(besideIn(trousersOnly).beside).toBeNull();
+    });
+
     test('is neither a ground that goes on, nor its own shadow, nor what stands elsewhere', () => {
       const goesOn = scene((x, y) => (x >= 190 && y >= 120 ? [0.3, 0.25, 0.2] : null));
       const shadow = scene((x, y) => (within(x, y, [190, 185, 90, 25]) ? [0.25, 0.31, 0.14] : null));

@@ -3,8 +3,7 @@ import type { MethodId } from '../job/types';
 import { role } from '../methods/fill/frame';
 import { straightEdges } from '../methods/fill/straight-edges';
 import { belongingsOf } from './belongings';
-import { thingsBeside } from './beside';
-import type { Found } from './found';
+import { type Beside, thingsBeside } from './beside';
 import type { Seen } from './seen';
 import { type MarkedArea, type Sight, sightOf } from './sight';
 
@@ -29,7 +28,7 @@ export interface Outlook {
   /** Things of the same kind nearby, which a fill may pull in. */
   readonly neighbours: number;
   /** Other things that touch it, which a fill may go on with; null: none. */
-  readonly beside: Found | null;
+  readonly beside: Beside | null;
   /** How much of the edge lies on the photo's own edge, 0…1. */
   readonly atEdge: number;
   readonly suggestions: readonly Suggestion[];

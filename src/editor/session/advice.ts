@@ -1,5 +1,6 @@
 import type { Area, MaskShape } from '../../core/area';
-import type { Belonging, Found, Suggestion } from '../../core/marking';
+import type { Mend } from '../../core/job';
+import type { Belonging, Found, Outlook, Suggestion } from '../../core/marking';
 import { intersect, isEmpty } from '../../core/raster';
 import { addShape } from './new-mend';
 import type { Session } from './session';
@@ -60,38 +61,58 @@ export class Advice {
     const { session } = this;
     const { outlook } = session.state;
     if (!outlook?.beside || !session.mayWrite()) return;
-    this.avoid(outlook.beside, null);
+    session.steering.setZone(
+      'avoid',
+      null,
+      this.withFound(session.steering.zoneOf('avoid', null), outlook.beside),
+    );
     const suggestions = outlook.suggestions.filter(({ what }) => what !== 'beside');
     session.set({ outlook: { ...outlook, beside: null, suggestions }, offerHovered: null });
     session.notify('It is in the job’s avoid zone now: no fill draws from it or goes on with it.');
   }
 
-  /** After a fill: says that something else touches it, and offers to do without that. */
-  async offerAvoid(mendId: string): Promise<void> {
+  /** A fill that leaves out what stands next to it; the same one when nothing does. */
+  async leavingOut(mend: Mend): Promise<Mend> {
+    const { session } = this;
+    const outlook =
+      (session.state.mark === mend.area && session.state.outlook) || (await this.outlookOf(mend));
+    const beside = outlook?.beside;
+    if (!beside?.standsNext) return mend;
+    return { ...mend, steer: { ...mend.steer, avoid: this.withFound(mend.steer.avoid, beside) } };
+  }
+
+  /** After a fill: says what was left out and offers to go on with it, or says what touches it and offers to leave that out. */
+  async tellBeside(mendId: string, leftOut: boolean): Promise<void> {
     const { session } = this;
     const mend = session.mendOf(mendId);
     if (!mend?.chosenTry) return;
     const held = await session.engine.call('heldTries', { ids: [mend.chosenTry] });
-    if (held.length === 0) return;
-    const outlook = await session.engine.call('outlook', { mend }).catch(() => null);
-    const beside = outlook?.beside;
-    if (!beside || !session.mendOf(mendId) || session.state.chosen !== mendId) return;
-    session.notify('Something else touches this area. If it was drawn in, avoid it.', 'plain', {
-      label: 'Avoid it and fill again',
-      run: () => {
-        if (!session.mayWrite() || !session.mendOf(mendId)) return;
-        this.avoid(beside, mendId);
-        session.mending.refreshFill(mendId);
-      },
-    });
+    const beside = held.length > 0 && !leftOut && (await this.outlookOf(mend))?.beside;
+    if (held.length === 0 || !session.mendOf(mendId) || session.state.chosen !== mendId) return;
+    const again = (zone: Area | null) => () => {
+      if (!session.mayWrite() || !session.mendOf(mendId)) return;
+      session.steering.setZone('avoid', mendId, zone);
+      session.mending.refreshFill(mendId);
+    };
+    if (leftOut)
+      session.notify('What stands next to it was left out: the fill does not go on with it.', 'plain', {
+        label: 'Go on with it',
+        run: again(null),
+      });
+    else if (beside)
+      session.notify('Something else touches this area. If it was drawn in, avoid it.', 'plain', {
+        label: 'Avoid it and fill again',
+        run: again(this.withFound(mend.steer.avoid, beside)),
+      });
   }
 
-  /** Adds something that was found to a mend's avoid zone, or (null) to the job's. */
-  private avoid({ mask, x, y, w, h }: Found, mendId: string | null): void {
-    const { session } = this;
-    const shape: MaskShape = { kind: 'mask', op: 'add', x, y, w, h, maskId: session.holdMask(mask) };
-    const zone = session.steering.zoneOf('avoid', mendId) ?? { shapes: [], marginPx: 0, featherPx: 0 };
-    session.steering.setZone('avoid', mendId, { ...zone, shapes: [...zone.shapes, shape] });
+  private outlookOf(mend: Mend): Promise<Outlook | null> {
+    return this.session.engine.call('outlook', { mend }).catch(() => null);
+  }
+
+  private withFound(zone: Area | null, { mask, x, y, w, h }: Found): Area {
+    const shape: MaskShape = { kind: 'mask', op: 'add', x, y, w, h, maskId: this.session.holdMask(mask) };
+    return { marginPx: 0, featherPx: 0, ...zone, shapes: [...(zone?.shapes ?? []), shape] };
   }
 
   /** Does what was suggested. */

@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Area } from '../../core/area';
-import { addMend, changeZones } from '../../core/job';
+import { addMend, changeMend, changeZones } from '../../core/job';
 import type { Belonging, Fault, Island, Outlook, Suggestion } from '../../core/marking';
 import { areaOfShapes, boxShape } from '../../core/testing/jobs';
 import { Advice } from './advice';
@@ -89,7 +89,10 @@ describe('advice', () => {
 
   test('what touches the mark joins the job’s avoid zone, and what was in it stays', () => {
     const suggestions = (['fill', 'beside'] as const).map((what) => ({ what, why: '' }));
-    const { session, said } = standIn({}, { outlook: { ...outlook, beside: offer(40, 10), suggestions } });
+    const { session, said } = standIn(
+      {},
+      { outlook: { ...outlook, beside: { ...offer(40, 10), standsNext: false }, suggestions } },
+    );
     const advice = new Advice(session);
     session.run(changeZones('draw avoid zone', { avoid: areaAt(70) }));
     advice.follow({ what: 'beside', why: '' });
@@ -103,29 +106,53 @@ describe('advice', () => {
     expect(session.state.job!.zones.avoid).toBe(avoid);
   });
 
-  test('after a fill, what touches it joins that mend’s avoid zone, and it is filled again', async () => {
-    let held: string[] = [];
-    const { session, offered, mends, done } = standIn({
-      outlook: () => ({ ...outlook, beside: offer(40, 10) }),
-      heldTries: () => held,
+  describe('beside a fill', () => {
+    const next = { ...offer(40, 10), standsNext: true };
+    const begun = (beside: object | null) => {
+      const made = standIn({ outlook: () => ({ ...outlook, beside }), heldTries: () => held });
+      const mend = made.session.mending.mendFor('fill', areaAt(10), made.session.state.next);
+      const held = [mend.chosenTry!];
+      made.session.run(addMend(made.session.state.activeLayer!, mend));
+      return { ...made, mend, held, advice: new Advice(made.session) };
+    };
+
+    test('what touches it joins that mend’s avoid zone when asked to, and it is filled again', async () => {
+      const { session, offered, mends, done, mend, held, advice } = begun(offer(40, 10));
+      expect(await advice.leavingOut(mend)).toBe(mend);
+      // Nothing is said when it could not be computed, or something else was chosen meanwhile.
+      await advice.tellBeside(mend.id, false);
+      session.set({ chosen: mend.id });
+      const [id] = held.splice(0);
+      await advice.tellBeside(mend.id, false);
+      expect(offered()).toBeNull();
+      held.push(id);
+      await advice.tellBeside(mend.id, false);
+      offered()!.run();
+      expect(mends()[0].steer.avoid!.shapes).toMatchObject([
+        { kind: 'mask', x: 40, y: 10, maskId: 'held-1' },
+      ]);
+      expect(session.state.job!.zones.avoid).toBeNull();
+      expect(done.at(-1)).toBe(`fill again ${mend.name}`);
     });
-    const mend = session.mending.mendFor('fill', areaAt(10), session.state.next);
-    session.run(addMend(session.state.activeLayer!, mend));
-    const advice = new Advice(session);
-    // Not when it could not be computed, or something else was chosen meanwhile.
-    session.set({ chosen: mend.id });
-    await advice.offerAvoid(mend.id);
-    expect(offered()).toBeNull();
-    held = [mend.chosenTry!];
-    session.set({ chosen: null });
-    await advice.offerAvoid(mend.id);
-    expect(offered()).toBeNull();
-    session.set({ chosen: mend.id });
-    await advice.offerAvoid(mend.id);
-    offered()!.run();
-    expect(mends()[0].steer.avoid!.shapes).toMatchObject([{ kind: 'mask', x: 40, y: 10, maskId: 'held-1' }]);
-    expect(session.state.job!.zones.avoid).toBeNull();
-    expect(done.at(-1)).toBe(`fill again ${mend.name}`);
+
+    test('what stands next to it is left out from the first, until one goes on with it', async () => {
+      const { session, offered, mends, done, mend, advice } = begun(next);
+      const careful = await advice.leavingOut(mend);
+      expect(careful.steer.avoid!.shapes).toMatchObject([{ kind: 'mask', x: 40, y: 10 }]);
+      session.run(changeMend(mend.id, 'fill', { steer: careful.steer }));
+      session.set({ chosen: mend.id });
+      await advice.tellBeside(mend.id, true);
+      expect(offered()!.label).toBe('Go on with it');
+      offered()!.run();
+      expect(mends()[0].steer.avoid).toBeNull();
+      expect(done.at(-1)).toBe(`fill again ${mend.name}`);
+    });
+
+    test('what the outlook has said of the mark is not looked for again', async () => {
+      const { session, mend, advice } = begun(next);
+      session.set({ mark: mend.area, outlook });
+      expect(await advice.leavingOut(mend)).toBe(mend);
+    });
   });
 
   test('each suggestion is followed by what it names', async () => {

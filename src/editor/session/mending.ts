@@ -36,7 +36,17 @@ export class Mending {
       return;
     }
     let mend = this.mendFor(method, area, next);
-    if (method === 'fill') mend = this.fillLikeOthers(mend);
+    let leftOut = false;
+    if (method === 'fill') {
+      const own = mend;
+      mend = this.fillLikeOthers(own);
+      if (mend === own) {
+        mend = await this.session.advice.leavingOut(own);
+        leftOut = mend !== own;
+        // Asked for twice in a moment: it was made meanwhile.
+        if (isMark && !this.session.state.mark) return;
+      }
+    }
     if (method === 'paint') mend = { ...mend, params: next.colour ?? (await this.colourBeside(area)) };
     else if (methods[method].needsSource || method === 'tap') {
       const source = this.regionSource(area) ?? (await this.findSource(mend));
@@ -55,7 +65,7 @@ export class Mending {
     if (method === 'fill') this.session.set({ lastFilled: mend.id });
     if (methods[method].scope === 'kept') {
       const computed = this.session.fills.compute(mend.id);
-      if (method === 'fill') void computed.then(() => this.session.advice.offerAvoid(mend.id));
+      if (method === 'fill') void computed.then(() => this.session.advice.tellBeside(mend.id, leftOut));
     } else if (method === 'heal' || method === 'patch') void this.session.steering.offerStops(mend);
   }
 

@@ -69,8 +69,9 @@ export function Help() {
           Patch: draw round the thing, then drag from inside what is marked to where it should come from.
         </li>
         <li>
-          A fill takes nothing from an avoid zone and does not go on with what stands there. Draw one over
-          somebody who stands right beside the one you take out, or let the outlook do it.
+          A fill takes nothing from an avoid zone and does not go on with what stands there. Somebody who
+          stands right beside the one you take out gets one by itself; draw it over whatever else a fill draws
+          in.
         </li>
         <li>
           Heal and patch tint what touches their edge. Where that is something else, add a stop line: no tone
