@@ -219,6 +219,17 @@ export const spans = [
     options: { lines: 1, bends: false },
     within: { x: 1812, y: 483, w: 158, h: 168 },
   },
+  {
+    says: 'a pole with a lit and a shaded side',
+    scene: 'mill-pond',
+    thing: 'pole',
+    clicks: [
+      [944, 715],
+      [897, 1440],
+    ],
+    options: { lines: 1, bends: true },
+    within: { x: 860, y: 720, w: 130, h: 690 },
+  },
 ] as const;
 
 /** The share of the banner's lettering (what is clearly red on its plate) that one pick of the colour marks, with margin 2. */

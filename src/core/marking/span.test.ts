@@ -45,6 +45,27 @@ describe('span', () => {
       expect(Math.abs(y - (a[1] + ((x - a[0]) / (b[0] - a[0])) * (b[1] - a[1])))).toBeLessThan(0.6);
   });
 
+  test('a pole is found with its lit and its shaded side, and no more of the ground than before', () => {
+    // From 90 to 102 lit, from there to 118 shaded.
+    const pole = grainy(200, 500, (x) =>
+      x >= 90 && x < 102 ? [0.8, 0.7, 0.55] : x >= 102 && x < 118 ? [0.22, 0.2, 0.18] : [0.4, 0.45, 0.3],
+    );
+    const lines = findSpan(
+      seenOf(pole),
+      [
+        [96, 10],
+        [96, 490],
+      ],
+      { lines: 1, bends: false },
+    );
+    const marked = rasteriseArea(areaOfShapes(lines, 0, 0), { x: 0, y: 250, w: 200, h: 1 }, noMasks);
+    const on = [...marked.keys()].filter((x) => marked[x] >= 0.5);
+    expect(on[0]).toBeGreaterThan(84);
+    expect(on[0]).toBeLessThanOrEqual(90);
+    expect(on[on.length - 1]).toBeGreaterThanOrEqual(117);
+    expect(on[on.length - 1]).toBeLessThan(124);
+  });
+
   test('three clicks lead round a corner; where there is no line there is none', () => {
     const bent = grainy(300, 300, (x, y) => {
       const on = (x < 150 && Math.abs(y - 50) < 3) || (x >= 147 && x < 153 && y >= 50);

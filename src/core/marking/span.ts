@@ -25,6 +25,8 @@ interface Strip {
   readonly reach: number;
   readonly width: number;
   readonly signal: Float32Array;
+  /** CIELAB, three a sample. */
+  readonly lab: Float32Array;
   readonly at: (along: number, offset: number) => SpanPoint;
 }
 
@@ -134,7 +136,7 @@ function readStrip(seen: Seen, a: SpanPoint, b: SpanPoint, reach: number): Strip
   const signal = new Float32Array(n * width);
   for (let i = 0; i < signal.length; i++)
     signal[i] = lab[3 * i] * hue[0] + lab[3 * i + 1] * hue[1] + lab[3 * i + 2] * hue[2];
-  return { n, reach, width, signal, at };
+  return { n, reach, width, signal, lab, at };
 }
 
 function bilinear(
@@ -374,11 +376,59 @@ function measured(strip: Strip, path: Float32Array, half: number): [number, numb
   const halves: number[] = [];
   for (let k = 0; k < n; k += piece)
     halves.push(soft(value, even, Math.max(0, k - 100), Math.min(n, k + 148), most));
+  const [more, less] = [1, -1].map((side) => otherTone(strip, even, side, half));
   for (let k = 0; k < n; k++) {
-    const [x, y] = strip.at(k, even[k]);
-    points.push([x, y, halves[Math.floor(k / piece)]]);
+    const own = halves[Math.floor(k / piece)];
+    const [up, down] = [Math.max(own, more), Math.max(own, less)];
+    const [x, y] = strip.at(k, even[k] + (up - down) / 2);
+    points.push([x, y, (up + down) / 2]);
   }
   return points;
+}
+
+/** A side of another tone differs from the ground beside it by so much of CIELAB, and ends within so many pixels. */
+const otherTones = { least: 8, edgePx: 6 };
+
+/** How far a line reaches to one side, counted from its middle, where that side has another tone: a pole has a lit and a shaded
+ *  one. 0 where it has none. Each stretch of the line is held against its own ground. */
+function otherTone(
+  { n, reach, width, lab }: Strip,
+  middles: Float32Array,
+  side: number,
+  half: number,
+): number {
+  const stretch = 48;
+  const most = Math.min(Math.floor(0.7 * reach), Math.ceil(6 * half) + 24);
+  const unlike = new Float64Array(most + 1);
+  const profile = new Float64Array(3 * (most + 1));
+  for (let from = 0; from < n; from += stretch) {
+    const to = Math.min(n, from + stretch);
+    profile.fill(0);
+    for (let k = from; k < to; k++)
+      for (let d = 0; d <= most; d++) {
+        const o = Math.round(middles[k] + side * d) + reach;
+        const at = 3 * (k * width + Math.max(0, Math.min(width - 1, o)));
+        for (let c = 0; c < 3; c++) profile[3 * d + c] += lab[at + c] / (to - from);
+      }
+    const ground = [0, 1, 2].map(
+      (c) => (profile[3 * most + c] + profile[3 * (most - 1) + c] + profile[3 * (most - 2) + c]) / 3,
+    );
+    for (let d = 0; d <= most; d++)
+      unlike[d] += (Math.hypot(...ground.map((v, c) => profile[3 * d + c] - v)) * (to - from)) / n;
+  }
+  // What is so near belongs to the line's own soft edge.
+  const begin = Math.ceil(1.5 * half) + 2;
+  let top = begin;
+  for (let d = begin; d <= most; d++) if (unlike[d] > unlike[top]) top = d;
+  if (unlike[top] < otherTones.least) return 0;
+  const fallsTo = (share: number): number => {
+    let d = top;
+    while (d < most && unlike[d] > share * unlike[top]) d++;
+    return d;
+  };
+  const [low, high] = [fallsTo(0.25), fallsTo(0.7)];
+  const isEdge = low < most && low - high <= otherTones.edgePx;
+  return isEdge && unlike.subarray(low).every((v) => v < 0.5 * unlike[top]) ? low + 1 : 0;
 }
 
 /** How much of the line is left where its soft edge ends. */
