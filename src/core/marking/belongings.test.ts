@@ -34,6 +34,14 @@ describe('what belongs to it', () => {
     const marked = markedOf([boxShape(110, 90, 81, 61)]);
     expect(belongingsOf(seenOf(scene(true)), marked).some((o) => o.kind === 'reflection')).toBe(true);
     expect(belongingsOf(seenOf(scene(false)), marked).some((o) => o.kind === 'reflection')).toBe(false);
+    // Marked roughly, down into the water.
+    const rough = markedOf([boxShape(106, 80, 89, 82)]);
+    const offers = belongingsOf(seenOf(scene(true)), rough);
+    const covered = pixelsOf(offers.find((o) => o.kind === 'reflection')!, 300, 300);
+    let hit = 0;
+    for (let y = 162; y < 210; y++) for (let x = 111; x < 190; x++) hit += covered[y * 300 + x];
+    expect(hit).toBeGreaterThan(0.95 * 48 * 79);
+    expect(belongingsOf(seenOf(scene(false)), rough).some((o) => o.kind === 'reflection')).toBe(false);
   });
 
   test('something dark that touches a thing above its foot is no shadow of it', () => {

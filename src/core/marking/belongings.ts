@@ -141,8 +141,28 @@ function bits(sight: Sight, size: number, thing: Float32Array): Belonging[] {
     .map((part) => ({ kind: 'bit', ...foundOf(sight, part) }) as const);
 }
 
-/** The area mirrored at its foot, where what lies there looks like it and unlike what lies beside it. */
+/** The area mirrored at its foot, where what lies there looks like it and unlike what lies beside it. Marked roughly, it reaches
+ *  beyond the thing's foot: the mirror line that makes both most alike counts. */
 function reflections(sight: Sight, size: number): Belonging[] {
+  const [first, last] = rowsOf(sight.inside, sight.rect.w);
+  let best: Mirrored | null = null;
+  for (const lift of lifts) {
+    const found = mirrored(sight, size, Math.round(lift * (last - first)));
+    if (found && (!best || found.likeness > best.likeness)) best = found;
+  }
+  return best ? [{ kind: 'reflection', ...foundOf(sight, best.images) }] : [];
+}
+
+/** How far the mirror line is tried above an area's foot, in heights of the area. */
+const lifts = [0, 0.05, 0.1, 0.15, 0.2];
+
+interface Mirrored {
+  readonly images: readonly number[];
+  readonly likeness: number;
+}
+
+/** The area mirrored so many pixels above its foot; null where that is no image of it. */
+function mirrored(sight: Sight, size: number, lift: number): Mirrored | null {
   const { rect, lab, inside } = sight;
   const { w, h } = rect;
   const pairs: [number, number][] = [];
@@ -150,28 +170,28 @@ function reflections(sight: Sight, size: number): Belonging[] {
     // Each column about its own foot: the thing may stand aslant.
     let foot = h - 1;
     while (foot >= 0 && !inside[foot * w + x]) foot--;
-    for (let y = 0; y <= foot; y++) {
-      const below = 2 * foot + 1 - y;
+    for (let y = 0; y <= foot - lift; y++) {
+      const below = 2 * (foot - lift) + 1 - y;
       if (inside[y * w + x] && below < h && !inside[below * w + x]) pairs.push([y * w + x, below * w + x]);
     }
   }
-  if (pairs.length < 0.35 * size || pairs.length < 30) return [];
+  if (pairs.length < 0.35 * size || pairs.length < 30) return null;
   const things = pairs.map(([a]) => a);
   const images = pairs.map(([, b]) => b);
-  const mirrored = new Uint8Array(w * h);
-  for (const i of images) mirrored[i] = 1;
+  const isImage = new Uint8Array(w * h);
+  for (const i of images) isImage[i] = 1;
   // What lies left and right of the image, beyond all that is marked or mirrored.
   const water: number[] = [];
   for (const i of images) {
     const x = i % w;
     for (const step of [-1, 1]) {
       let at = x;
-      while (at >= 0 && at < w && mirrored[i - x + at]) at += step;
+      while (at >= 0 && at < w && isImage[i - x + at]) at += step;
       const beyond = at + 2 * step;
       if (beyond >= 0 && beyond < w && !inside[i - x + beyond]) water.push(i - x + beyond);
     }
   }
-  if (water.length < 30) return [];
+  if (water.length < 30) return null;
   const mean = (list: readonly number[]) =>
     [0, 1, 2].map((c) => list.reduce((s, i) => s + lab[3 * i + c], 0) / list.length);
   const there = mean(water);
@@ -181,15 +201,10 @@ function reflections(sight: Sight, size: number): Belonging[] {
   // A reflection differs from the water beside it in the same way as the thing does, and is light and dark where it is.
   const size2 = Math.hypot(...image);
   const alike = thing.reduce((s, v, c) => s + v * image[c], 0) / (Math.hypot(...thing) * size2 || 1);
-  if (size2 < 5 || alike < 0.75) return [];
+  if (size2 < 5 || alike < 0.75) return null;
   const { deviation, correlation } = likenessOf(pairs.map(([a, b]) => [lab[3 * a], lab[3 * b]]));
-  if (deviation > leastPattern && correlation < leastCorrelation) return [];
-  return [
-    {
-      kind: 'reflection',
-      ...foundOf(sight, images),
-    },
-  ];
+  if (deviation > leastPattern && correlation < leastCorrelation) return null;
+  return { images, likeness: correlation };
 }
 
 /** How much the first of pairs vary, and how far the second go along. */
