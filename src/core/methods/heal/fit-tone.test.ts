@@ -160,3 +160,33 @@ describe('tone and texture', () => {
     expect(source.data).toEqual(textured().data);
   });
 });
+
+test('what is larger than can be solved at once is fitted on a coarser grid, nearly as exactly', () => {
+  const [wide, high] = [4100, 2000];
+  const whole = { x: 0, y: 0, w: wide, h: high };
+  const fill = (value: (x: number, y: number) => number): FloatImage => {
+    const image = makeFloatImage(whole);
+    for (let y = 0, i = 0; y < high; y++)
+      for (let x = 0; x < wide; x++, i += 4) image.data.fill(value(x, y), i, i + 3).fill(1, i + 3, i + 4);
+    return image;
+  };
+  // The target is the source and a plane: the field is that plane, wherever one looks.
+  const plane = (x: number, y: number) => 0.2 + (0.2 * x) / wide - (0.1 * y) / high;
+  const target = fill((x, y) => 0.3 + plane(x, y));
+  const source = fill(() => 0.3);
+  const inside = new Float32Array(wide * high);
+  for (let y = 3; y < high - 3; y++) inside.fill(1, y * wide + 3, (y + 1) * wide - 3);
+  const reads: number[] = [];
+  const read = (part: { x: number; y: number; w: number; h: number }) => {
+    reads.push(part.w * part.h);
+    return partsOf(target)(part);
+  };
+  fitTone(source, read, inside, null, whole, plain);
+  let most = 0;
+  for (let y = 3; y < high - 3; y += 7)
+    for (let x = 3; x < wide - 3; x += 7)
+      most = Math.max(most, Math.abs(source.data[4 * (y * wide + x)] - 0.3 - plane(x, y)));
+  expect(most).toBeLessThan(0.2 / 255);
+  // Never is all of it read at once.
+  expect(Math.max(...reads)).toBeLessThan(0.3 * wide * high);
+});

@@ -1,5 +1,5 @@
 import { type FloatImage, intersect, isEmpty, type Rect } from '../../raster';
-import { openMembrane, point, solveMembrane } from '../../solve';
+import { maxMembranePoints, openMembrane, point, solveMembrane } from '../../solve';
 import { ToneGrid } from './tone-grid';
 
 /** What a pixel is to a stop line: beside it (no tone is taken from there), or on it (no tone crosses there). */
@@ -24,6 +24,7 @@ export interface ToneFit {
  *  @param valid     same rectangle, 1 where the source has pixels; elsewhere nothing is fitted and nothing held
  *  @param bounds    the photo; its edge is no rim, so no tone crosses there
  *  Along stop lines the field is free (Neumann's condition): what touches the area there does not tint it.
+ *  What is too large to be solved at once is solved on a coarser grid: two pixels a point up to four times as large, and so on.
  *  Degenerate: an area without rim (the whole photo, or stop lines all round) leaves the source as it is.
  *  Source: Pérez, Gangnet & Blake 2003, doi:10.1145/1201775.882269, eq. 4 with the source's gradient as guidance field,
  *  solved for the difference f − g, which is harmonic.
@@ -34,14 +35,25 @@ export function fitTone(
   coverage: Float32Array,
   valid: Uint8Array | null,
   bounds: Rect,
-  { tone, texture, stops, coarseness }: ToneFit,
+  { tone, texture, stops, coarseness: wanted }: ToneFit,
 ): void {
   const { rect } = source;
   const inPhoto = intersect(rect, bounds);
   if (isEmpty(inPhoto) || (tone <= 0 && texture >= 1)) return;
+  const coarseness = Math.max(wanted, coarsenessThatFits(rect));
   if (coarseness > 1 && !stops && texture >= 1) {
     const grid = new ToneGrid(coarseness);
-    grid.take(rect, source, read(rect), coverage, valid);
+    for (const strip of stripsOf(rect, coarseness)) {
+      const from = (strip.y - rect.y) * rect.w;
+      const to = from + strip.w * strip.h;
+      grid.take(
+        strip,
+        { rect: strip, data: source.data.subarray(4 * from, 4 * to) },
+        read(strip),
+        coverage.subarray(from, to),
+        valid?.subarray(from, to) ?? null,
+      );
+    }
     grid.solve(rect);
     grid.fit(source, coverage, valid, tone);
     return;
@@ -51,14 +63,14 @@ export function fitTone(
   const kind = kindsOf(rect, inPhoto, coverage, valid, stops, onStop);
   const s = source.data;
   const rim = rimOf(kind, w);
-  const wanted = readAt(rim, rect, read);
-  const own = wanted.map((_, c) => (c % 4 < 3 ? s[4 * rim[c >> 2] + (c % 4)] : 0));
+  const target = readAt(rim, rect, read);
+  const own = target.map((_, c) => (c % 4 < 3 ? s[4 * rim[c >> 2] + (c % 4)] : 0));
   const first = spread(
     w,
     h,
     kind,
     rim,
-    wanted.map((v, c) => v - own[c]),
+    target.map((v, c) => v - own[c]),
     coarseness,
   );
   const difference = texture < 1 ? first.slice() : first;
@@ -68,6 +80,28 @@ export function fitTone(
   for (const i of onStop) kind[i] = point.free;
   if (base) keepTexture(s, base, kind, texture);
   addField(s, difference, kind, tone);
+}
+
+/** The finest grid on which a rectangle can be solved: 1, 2, 4 … pixels a point. */
+function coarsenessThatFits({ w, h }: Rect): number {
+  let by = 1;
+  while (Math.ceil(w / by) * Math.ceil(h / by) > maxMembranePoints) by *= 2;
+  return by;
+}
+
+/** So many rows are read at a time: what is large is not held twice. */
+const stripRows = 512;
+
+/** A rectangle in strips that share no cell of a grid. */
+function stripsOf({ x, y, w, h }: Rect, side: number): Rect[] {
+  const out: Rect[] = [];
+  const step = side * Math.ceil(stripRows / side);
+  for (let top = y; top < y + h; ) {
+    const end = Math.min(y + h, (Math.floor(top / step) + 1) * step);
+    out.push({ x, y: top, w, h: end - top });
+    top = end;
+  }
+  return out;
 }
 
 /** What each pixel is to the membrane. @param onStop  takes those covered ones that lie on a stop line */
