@@ -1,4 +1,4 @@
-import type { Area, Shape, ShapeOp, StrokeShape } from '../../core/area';
+import type { Area, MaskShape, Shape, ShapeOp, StrokeShape } from '../../core/area';
 import type { Found, SpanPoint } from '../../core/marking';
 import type { Point } from '../viewport/camera';
 import { addShape, newId } from './new-mend';
@@ -11,12 +11,14 @@ export class Finding {
   private before: Area | null = null;
   private op: ShapeOp = 'add';
   private lastPick: Point | null = null;
-  private pull: { at: Point; tolerance: number } | null = null;
-  private shown: string | null = null;
+  /** What moves while the hand does is held under one id, which only this session knows. */
+  private pull: { at: Point; tolerance: number; rough: string } | null = null;
   /** What was asked for an earlier mark has no say in the present one. */
   private round = 0;
   private asking = false;
   private wanted: (() => Promise<void>) | null = null;
+  /** Questions that are answered whatever is asked after them. */
+  private readonly due: (() => Promise<void>)[] = [];
   /** The mark that the last result gave: when it is another by now, a new finding begins. */
   private given: Area | null = null;
 
@@ -58,34 +60,53 @@ export class Finding {
     session.set({ mark: area, drawing: null });
   }
 
-  /** Asks one question at a time, always the newest. */
-  private ask(question: () => Promise<void>): void {
-    this.wanted = question;
+  /** Asks one question at a time, of those that may be passed over always the newest. */
+  private ask(question: () => Promise<void>, may: 'be passed over' | 'wait' = 'be passed over'): void {
+    if (may === 'wait') this.due.push(question);
+    else this.wanted = question;
     if (!this.asking) this.session.begin(this.askOn());
   }
 
   private async askOn(): Promise<void> {
     this.asking = true;
     try {
-      while (this.wanted) {
-        const question = this.wanted;
-        this.wanted = null;
-        await question();
-      }
+      for (let question = this.next(); question; question = this.next()) await question();
     } finally {
       this.asking = false;
     }
   }
 
-  private maskShape({ x, y, w, h, mask }: Found, isPreview: boolean): Shape {
-    const { masks } = this.session;
-    if (this.shown) masks.delete(this.shown);
-    this.shown = null;
-    if (!isPreview) return { kind: 'mask', op: 'add', x, y, w, h, maskId: this.session.holdMask(mask) };
-    // Only looked at: the engine need not know it.
-    this.shown = newId();
-    masks.set(this.shown, mask);
-    return { kind: 'mask', op: 'add', x, y, w, h, maskId: this.shown };
+  private next(): (() => Promise<void>) | null {
+    const first = this.due.shift();
+    if (first) return first;
+    const { wanted } = this;
+    this.wanted = null;
+    return wanted;
+  }
+
+  private maskShape({ x, y, w, h, mask }: Found): MaskShape {
+    return { kind: 'mask', op: 'add', x, y, w, h, maskId: this.session.holdMask(mask) };
+  }
+
+  /** Puts what was found in the end in the place of what was only looked at, or (null) takes that away. */
+  private settle(rough: string, found: MaskShape | null): void {
+    const { session } = this;
+    const settled = (area: Area | null): Area | null => {
+      if (!area?.shapes.some((s) => s.kind === 'mask' && s.maskId === rough)) return area;
+      const shapes = area.shapes.flatMap((s): Shape[] => {
+        if (s.kind !== 'mask' || s.maskId !== rough) return [s];
+        return found ? [{ ...found, op: s.op }] : [];
+      });
+      return shapes.length > 0 ? { ...area, shapes } : null;
+    };
+    this.before = settled(this.before);
+    const { mark } = session.state;
+    const now = settled(mark);
+    if (now !== mark) {
+      if (this.given === mark) this.given = now;
+      session.set({ mark: now });
+    }
+    session.masks.delete(rough);
   }
 
   // By colour
@@ -97,8 +118,8 @@ export class Finding {
       return;
     }
     this.begin(op);
-    this.pull = { at, tolerance: this.session.state.next.pick.tolerance };
-    this.pickAt(true);
+    this.pull = { at, tolerance: this.session.state.next.pick.tolerance, rough: newId() };
+    this.pickRoughly(this.pull);
   }
 
   pullTo(dx: number): void {
@@ -108,40 +129,58 @@ export class Finding {
     const tolerance = Math.min(100, Math.max(1, Math.round(pull.tolerance + (dx * zoom) / 4)));
     if (tolerance === session.state.next.pick.tolerance) return;
     session.setNext({ pick: { ...session.state.next.pick, tolerance } });
-    this.pickAt(true);
+    this.pickRoughly(pull);
   }
 
   pullEnd(): void {
     if (!this.pull) return;
-    this.pickAt(false);
+    this.pick(this.pull.at, this.pull.rough);
     this.pull = null;
   }
 
   pullCancel(): void {
     if (!this.pull) return;
+    const { rough } = this.pull;
     this.pull = null;
     this.wanted = null;
     this.session.set({ mark: this.before });
+    this.session.masks.delete(rough);
   }
 
   /** The tolerance or the reach of the last pick was changed in the panel. */
   pickAgain(): void {
-    if (this.lastPick && this.goesOn) this.pickAt(false, this.lastPick);
+    if (this.lastPick && this.goesOn) this.pick(this.lastPick, null);
   }
 
-  private pickAt(isPreview: boolean, at = this.pull?.at): void {
-    if (!at) return;
-    this.lastPick = at;
-    const { session } = this;
-    const { tolerance, everywhere } = session.state.next.pick;
-    const level = isPreview ? Math.max(1, session.view?.level ?? 1) : 0;
-    const { round } = this;
+  /** What a colour marks, on a level that is quick; the engine need not know of it. */
+  private pickRoughly(pull: { at: Point; rough: string }): void {
+    const { session, round } = this;
+    const pick = { x: pull.at.x, y: pull.at.y, ...session.state.next.pick };
+    const level = Math.max(1, session.view?.level ?? 1);
     this.ask(async () => {
-      const pick = { x: at.x, y: at.y, tolerance, everywhere };
       const found = await session.engine.call('pickColour', { pick, level });
-      if (round !== this.round || (isPreview && !this.pull)) return;
-      if (found) this.give([this.maskShape(found, isPreview)]);
+      if (!found || round !== this.round || this.pull?.rough !== pull.rough) return;
+      const { mask, x, y, w, h } = found;
+      session.masks.set(pull.rough, mask);
+      this.give([{ kind: 'mask', op: 'add', x, y, w, h, maskId: pull.rough }]);
     });
+  }
+
+  /** What a colour marks. @param rough  what stands for it until then; that may be part of another mark by now */
+  private pick(at: Point, rough: string | null): void {
+    this.lastPick = at;
+    const { session, round } = this;
+    const pick = { x: at.x, y: at.y, ...session.state.next.pick };
+    this.ask(async () => {
+      let shape: MaskShape | null = null;
+      try {
+        const found = await session.engine.call('pickColour', { pick, level: 0 });
+        shape = found && this.maskShape(found);
+        if (shape && round === this.round) this.give([shape]);
+      } finally {
+        if (rough) this.settle(rough, shape);
+      }
+    }, 'wait');
   }
 
   // From scribbles
@@ -166,7 +205,7 @@ export class Finding {
     this.ask(async () => {
       const found = await session.engine.call('growScribbles', { scribbles });
       if (session.state.scribbles !== scribbles) return;
-      if (found) this.give([this.maskShape(found, false)]);
+      if (found) this.give([this.maskShape(found)]);
       else session.notify('The scribble lies outside the photo.', 'warning');
     });
   }
