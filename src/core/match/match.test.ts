@@ -85,6 +85,15 @@ describe('source map', () => {
     expect(at(23, 30)).toBeNaN();
   });
 
+  test('where something of a colour that is nowhere along the rim stands, a place serves less', () => {
+    const withThing = { ...overview, data: overview.data.slice() };
+    // Small, and of the ground's own lightness: the place's mean hardly tells.
+    for (let y = 29; y < 32; y++)
+      for (let x = 59; x < 61; x++) withThing.data.set([150, 115, 70], 4 * (y * mw + x));
+    const at = (of: Overview) => makeSourceMap(of, spot, covered, () => true).score[30 * mw + 60];
+    expect(at(withThing)).toBeLessThan(0.6 * at(overview));
+  });
+
   test('what a rail or a zone rules out is no source', () => {
     const map = makeSourceMap(overview, spot, covered, ({ dx, dy }) => Math.abs(dy) <= 8 && dx > 0);
     const best = bestShifts(map, 20, 20);

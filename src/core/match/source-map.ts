@@ -26,10 +26,12 @@ export interface SourceMap {
 
 /** Rim points that are compared at most. */
 const mostRimPoints = 40;
+/** Colours that differ by less are of one ground; 8-bit levels. */
+const ofOneGround = 14;
 
 /** Shades an overview by how well each place would serve: the difference of mean colour and detail between the place and
  *  the area's rim (by summed-area tables; Crow 1984, doi:10.1145/800031.808600), and how evenly the place's rim differs
- *  from the area's, so that lines meet.
+ *  from the area's, so that lines meet. Colours that are nowhere along the area's rim count against a place: a thing stands there.
  *
  *  @param spot      the area's rectangle with its rim, in document pixels
  *  @param covered   whether a document pixel belongs to the area
@@ -61,6 +63,7 @@ export function makeSourceMap(
   const score = new Float32Array(n).fill(Number.NaN);
   if (rim.length === 0) return { w, h, scale, score, middle };
   const light = planes[0];
+  const strange = summed(strangeness(planes, rim), w, h);
   for (let y = hy; y < h - hy; y++)
     for (let x = hx; x < w - hx; x++) {
       const [ox, oy] = [x - cx, y - cy];
@@ -70,6 +73,7 @@ export function makeSourceMap(
       const tone = Math.abs(box(0) - wanted[0]);
       const colour = Math.hypot(box(1) - wanted[1], box(2) - wanted[2]);
       const sharp = Math.abs(Math.log2((box(3) + 1) / (wanted[3] + 1)));
+      const things = boxMean(strange, w, x - hx, y - hy, x + hx + 1, y + hy + 1);
       let [sum, squares, count] = [0, 0, 0];
       const step = oy * w + ox;
       for (const { at, x: rx, y: ry } of rim) {
@@ -81,9 +85,23 @@ export function makeSourceMap(
       }
       if (count < rim.length / 2) continue;
       const uneven = Math.sqrt(Math.max(0, squares / count - (sum / count) ** 2));
-      score[y * w + x] = Math.exp(-(tone / 28 + colour / 9 + sharp / 0.8 + uneven / 12));
+      score[y * w + x] = Math.exp(-(tone / 28 + colour / 9 + sharp / 0.8 + uneven / 12 + things / 5));
     }
   return { w, h, scale, score, middle };
+}
+
+/** How far each cell's colour lies from the nearest one along the rim. */
+function strangeness(planes: readonly Float32Array[], rim: readonly { at: number }[]): Float32Array {
+  const [light, blue, red] = planes;
+  const known = rim.map(({ at }) => [light[at], blue[at], red[at]]);
+  return light.map((own, i) => {
+    let least = Infinity;
+    for (const [l, b, r] of known) {
+      const d = (own - l) ** 2 + 2 * ((blue[i] - b) ** 2 + (red[i] - r) ** 2);
+      if (d < least) least = d;
+    }
+    return Math.max(0, Math.sqrt(least) - ofOneGround);
+  });
 }
 
 function rimPoints(

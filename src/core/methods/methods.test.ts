@@ -170,6 +170,31 @@ test('every method says in words what it does, and its parameters’ initial val
   }
 });
 
+test('a thing that stands in a source counts against it, though it is no lighter or darker than the ground', () => {
+  const grain = texturedPhoto(700, 400, 3);
+  const isThing = (x: number, y: number) => x > 190 && x % 70 < 34 && y % 60 < 30 && !(x > 480 && y > 200);
+  const photo = paintPhoto(700, 400, 8, (x, y) => {
+    const v = 0.3 + 0.4 * (grain.data[4 * (y * 700 + x)] / 255);
+    return isThing(x, y) ? [v + 0.12, v - 0.08, v + 0.12] : [v, v, v];
+  });
+  const mend = mendOf('heal', areaOfShapes([boxShape(60, 160, 80, 80)]));
+  const evaluator = new Evaluator(photo, 'photo', { masks: noMasks, tries: () => undefined });
+  evaluator.setJob(jobOf(photo, [layerOf([])]));
+  const spot = methods.heal.affectedOutput(mend, evaluator.bounds);
+  const share = ({ dx, dy }: { dx: number; dy: number }) => {
+    let count = 0;
+    for (let y = spot.y + dy; y < spot.y + dy + spot.h; y++)
+      for (let x = spot.x + dx; x < spot.x + dx + spot.w; x++) count += isThing(x, y) ? 1 : 0;
+    return count / (spot.w * spot.h);
+  };
+  const free = { dx: 490, dy: 60 };
+  const ranked = sourcesFor(mend, evaluator.contextOf(mend), [free]);
+  expect(share(free)).toBe(0);
+  expect(share(ranked[0])).toBe(0);
+  // Those with most of it come last.
+  expect(ranked.slice(0, 4).every((s) => share(s) < 0.1)).toBe(true);
+});
+
 test('ranking sources for a large area on a large photo reads no more than a few areas at once', () => {
   const photo = texturedPhoto(2600, 1700, 9);
   const mend = mendOf('heal', areaOfShapes([boxShape(1000, 600, 420, 380)]));

@@ -44,6 +44,7 @@ export function sourcesFor(
     context.mayDraw({ ...spot, x: spot.x + shift.dx, y: spot.y + shift.dy })?.includes(0) !== true;
   return rankSources(context.read, context.bounds, spot, context.coverage(spot), {
     further: rail ? [...further, ...alongRail(rail, spot)] : further,
+    mindsThings: mend.method !== 'tap',
     serves: (shift) => onRail(shift) && inZones(shift),
   });
 }
