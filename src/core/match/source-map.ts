@@ -91,17 +91,29 @@ export function makeSourceMap(
 }
 
 /** How far each cell's colour lies from the nearest one along the rim. */
-function strangeness(planes: readonly Float32Array[], rim: readonly { at: number }[]): Float32Array {
-  const [light, blue, red] = planes;
-  const known = rim.map(({ at }) => [light[at], blue[at], red[at]]);
-  return light.map((own, i) => {
+function strangeness(
+  [light, blue, red]: readonly Float32Array[],
+  rim: readonly { at: number }[],
+): Float32Array {
+  const out = new Float32Array(light.length);
+  const known = Float32Array.from(rim.flatMap(({ at }) => [light[at], blue[at], red[at]]));
+  const near = ofOneGround ** 2;
+  for (let i = 0; i < out.length; i++) {
+    const own = light[i];
+    const ownBlue = blue[i];
+    const ownRed = red[i];
     let least = Infinity;
-    for (const [l, b, r] of known) {
-      const d = (own - l) ** 2 + 2 * ((blue[i] - b) ** 2 + (red[i] - r) ** 2);
+    // Most cells are of the ground, which the first few colours show.
+    for (let k = 0; k < known.length && least > near; k += 3) {
+      const l = own - known[k];
+      const b = ownBlue - known[k + 1];
+      const r = ownRed - known[k + 2];
+      const d = l * l + 2 * (b * b + r * r);
       if (d < least) least = d;
     }
-    return Math.max(0, Math.sqrt(least) - ofOneGround);
-  });
+    out[i] = Math.max(0, Math.sqrt(least) - ofOneGround);
+  }
+  return out;
 }
 
 function rimPoints(

@@ -132,13 +132,16 @@ function strangeness(
   rim: readonly number[],
 ): number {
   let sum = 0;
+  const near = ofOneGround ** 2;
   for (const i of inside) {
-    const [r, g, b] = tone.map((v, c) => source.data[4 * i + c] + v);
+    const [r, g, b] = [0, 1, 2].map((c) => source.data[4 * i + c] + tone[c]);
     let least = Infinity;
-    for (const k of rim) {
-      const d =
-        (target.data[4 * k] - r) ** 2 + (target.data[4 * k + 1] - g) ** 2 + (target.data[4 * k + 2] - b) ** 2;
-      if (d < least) least = d;
+    for (let n = 0; n < rim.length && least > near; n++) {
+      const k = 4 * rim[n];
+      least = Math.min(
+        least,
+        (target.data[k] - r) ** 2 + (target.data[k + 1] - g) ** 2 + (target.data[k + 2] - b) ** 2,
+      );
     }
     sum += Math.max(0, Math.sqrt(least) - ofOneGround);
   }
