@@ -74,30 +74,33 @@ export class Advice {
   /** A fill that leaves out what stands next to it; the same one when nothing does. */
   async leavingOut(mend: Mend): Promise<Mend> {
     const { session } = this;
-    const outlook =
-      (session.state.mark === mend.area && session.state.outlook) || (await this.outlookOf(mend));
+    const { mark, outlook: known } = session.state;
+    // What was said of the mark does not know of a zone that an earlier fill lends.
+    const isKnown = mark === mend.area && mend.steer.avoid === null && known !== null;
+    const outlook = isKnown ? known : await this.outlookOf(mend);
     const beside = outlook?.beside;
     if (!beside?.standsNext) return mend;
     return { ...mend, steer: { ...mend.steer, avoid: this.withFound(mend.steer.avoid, beside) } };
   }
 
-  /** After a fill: says what was left out and offers to go on with it, or says what touches it and offers to leave that out. */
-  async tellBeside(mendId: string, leftOut: boolean): Promise<void> {
+  /** After a fill: says what was left out and offers to go on with it, or says what touches it and offers to leave that out.
+   *  @param leftOut  the avoid zone as it was before; undefined: nothing was left out */
+  async tellBeside(mendId: string, leftOut?: Area | null): Promise<void> {
     const { session } = this;
     const mend = session.mendOf(mendId);
     if (!mend?.chosenTry) return;
     const held = await session.engine.call('heldTries', { ids: [mend.chosenTry] });
-    const beside = held.length > 0 && !leftOut && (await this.outlookOf(mend))?.beside;
+    const beside = held.length > 0 && leftOut === undefined && (await this.outlookOf(mend))?.beside;
     if (held.length === 0 || !session.mendOf(mendId) || session.state.chosen !== mendId) return;
     const again = (zone: Area | null) => () => {
       if (!session.mayWrite() || !session.mendOf(mendId)) return;
       session.steering.setZone('avoid', mendId, zone);
       session.mending.refreshFill(mendId);
     };
-    if (leftOut)
+    if (leftOut !== undefined)
       session.notify('What stands next to it was left out: the fill does not go on with it.', 'plain', {
         label: 'Go on with it',
-        run: again(null),
+        run: again(leftOut),
       });
     else if (beside)
       session.notify('Something else touches this area. If it was drawn in, avoid it.', 'plain', {

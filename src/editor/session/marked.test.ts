@@ -120,13 +120,13 @@ describe('advice', () => {
       const { session, offered, mends, done, mend, held, advice } = begun(offer(40, 10));
       expect(await advice.leavingOut(mend)).toBe(mend);
       // Nothing is said when it could not be computed, or something else was chosen meanwhile.
-      await advice.tellBeside(mend.id, false);
+      await advice.tellBeside(mend.id);
       session.set({ chosen: mend.id });
       const [id] = held.splice(0);
-      await advice.tellBeside(mend.id, false);
+      await advice.tellBeside(mend.id);
       expect(offered()).toBeNull();
       held.push(id);
-      await advice.tellBeside(mend.id, false);
+      await advice.tellBeside(mend.id);
       offered()!.run();
       expect(mends()[0].steer.avoid!.shapes).toMatchObject([
         { kind: 'mask', x: 40, y: 10, maskId: 'held-1' },
@@ -141,11 +141,25 @@ describe('advice', () => {
       expect(careful.steer.avoid!.shapes).toMatchObject([{ kind: 'mask', x: 40, y: 10 }]);
       session.run(changeMend(mend.id, 'fill', { steer: careful.steer }));
       session.set({ chosen: mend.id });
-      await advice.tellBeside(mend.id, true);
+      await advice.tellBeside(mend.id, null);
       expect(offered()!.label).toBe('Go on with it');
       offered()!.run();
       expect(mends()[0].steer.avoid).toBeNull();
       expect(done.at(-1)).toBe(`fill again ${mend.name}`);
+    });
+
+    test('with a zone from an earlier fill, that one stays when one goes on with what stands next', async () => {
+      const { session, offered, mends, mend, advice } = begun(next);
+      const lent = { ...mend, steer: { ...mend.steer, avoid: areaAt(70) } };
+      // What was said of the mark knew nothing of that zone.
+      session.set({ mark: mend.area, outlook });
+      const careful = await advice.leavingOut(lent);
+      expect(careful.steer.avoid!.shapes.map((s) => s.kind)).toEqual(['box', 'mask']);
+      session.run(changeMend(mend.id, 'fill', { steer: careful.steer }));
+      session.set({ chosen: mend.id });
+      await advice.tellBeside(mend.id, lent.steer.avoid);
+      offered()!.run();
+      expect(mends()[0].steer.avoid).toEqual(areaAt(70));
     });
 
     test('what the outlook has said of the mark is not looked for again', async () => {

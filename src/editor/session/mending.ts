@@ -36,16 +36,13 @@ export class Mending {
       return;
     }
     let mend = this.mendFor(method, area, next);
-    let leftOut = false;
+    let leftOut: Area | null | undefined;
     if (method === 'fill') {
-      const own = mend;
-      mend = this.fillLikeOthers(own);
-      if (mend === own) {
-        mend = await this.session.advice.leavingOut(own);
-        leftOut = mend !== own;
-        // Asked for twice in a moment: it was made meanwhile.
-        if (isMark && !this.session.state.mark) return;
-      }
+      const plain = this.fillLikeOthers(mend);
+      mend = await this.session.advice.leavingOut(plain);
+      if (mend !== plain) leftOut = plain.steer.avoid;
+      // Asked for twice in a moment: it was made meanwhile.
+      if (isMark && !this.session.state.mark) return;
     }
     if (method === 'paint') mend = { ...mend, params: next.colour ?? (await this.colourBeside(area)) };
     else if (methods[method].needsSource || method === 'tap') {
