@@ -89,23 +89,23 @@ export class Advice {
     const { session } = this;
     const mend = session.mendOf(mendId);
     if (!mend?.chosenTry) return;
-    const held = await session.engine.call('heldTries', { ids: [mend.chosenTry] });
+    const held = await session.engine.call('heldTries', { ids: [mend.chosenTry] }).catch(() => []);
     const beside = held.length > 0 && leftOut === undefined && (await this.outlookOf(mend))?.beside;
     if (held.length === 0 || !session.mendOf(mendId) || session.state.chosen !== mendId) return;
-    const again = (zone: Area | null) => () => {
+    const again = (zoneOf: () => Area | null) => () => {
       if (!session.mayWrite() || !session.mendOf(mendId)) return;
-      session.steering.setZone('avoid', mendId, zone);
+      session.steering.setZone('avoid', mendId, zoneOf());
       session.mending.refreshFill(mendId);
     };
     if (leftOut !== undefined)
       session.notify('What stands next to it was left out: the fill does not go on with it.', 'plain', {
         label: 'Go on with it',
-        run: again(leftOut),
+        run: again(() => leftOut),
       });
     else if (beside)
       session.notify('Something else touches this area. If it was drawn in, avoid it.', 'plain', {
         label: 'Avoid it and fill again',
-        run: again(this.withFound(mend.steer.avoid, beside)),
+        run: again(() => this.withFound(session.steering.zoneOf('avoid', mendId), beside)),
       });
   }
 
