@@ -1,10 +1,13 @@
 import { describe, expect, test } from 'vitest';
+import { belongingsOf } from '../src/core/marking';
+import { markedOf } from '../src/core/marking/testing';
 import {
   grownThings,
   measureGrow,
   measureLettering,
   measureSpan,
   measureSweep,
+  openDemo,
   spans,
   sweepOptions,
   sweeps,
@@ -32,6 +35,26 @@ describe('marks on the demo photographs against the known masks', () => {
 
   test('one pick of the colour gets the banner’s lettering', async () => {
     expect((await measureLettering()).recall).toBeGreaterThan(0.98);
+  });
+
+  test('of a drum in the water, marked roughly, the reflection is offered, and no part of it by another name', async () => {
+    const { seen } = await openDemo('mill-pond');
+    const rough = [
+      [1430, 1200],
+      [1500, 1150],
+      [1800, 1150],
+      [1890, 1130],
+      [1930, 1190],
+      [1920, 1390],
+      [1910, 1410],
+      [1500, 1410],
+      [1440, 1390],
+    ] as const;
+    const offers = belongingsOf(seen, markedOf([{ kind: 'polygon', op: 'add', points: rough }]));
+    const [image] = offers.filter((o) => o.kind === 'reflection');
+    expect(image.y).toBeLessThan(1430);
+    expect(image.y + image.h).toBeGreaterThan(1560);
+    expect(offers.filter((o) => o.kind === 'bit')).toEqual([]);
   });
 
   test('a sweep finds the dust of the studio that can be seen', async () => {

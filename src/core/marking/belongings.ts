@@ -2,7 +2,7 @@ import { bitsWhere, connected, squaredDistance } from '../area';
 import type { Found } from './found';
 import { fitColours } from './grow/colour-model';
 import type { Seen } from './seen';
-import { foundOf, type MarkedArea, type Sight, sightOf } from './sight';
+import { coversHalf, foundOf, type MarkedArea, type Sight, sightOf } from './sight';
 
 /** Something near an area that probably goes with it. */
 export interface Belonging extends Found {
@@ -35,14 +35,14 @@ export function belongingsOf(seen: Seen, area: MarkedArea, thing: MarkedArea = a
   if (!sight) return [];
   const size = sight.inside.reduce((n, v) => n + v, 0);
   if (size < 12) return [];
-  return [
-    ...shadows(sight, size),
-    ...reflections(sight, size),
-    ...bits(sight, size, thing.coverage(sight.rect, sight.level)),
-  ];
+  const images = reflections(sight, size);
+  const dark = shadows(sight, size, images);
+  const left = bits(sight, size, thing.coverage(sight.rect, sight.level), [...images, ...dark]);
+  return [...dark, ...images, ...left];
 }
 
-function shadows(sight: Sight, size: number): Belonging[] {
+/** @param told  what is offered already */
+function shadows(sight: Sight, size: number, told: readonly Found[]): Belonging[] {
   const { rect, lab, inside, away } = sight;
   const { w, h } = rect;
   const reach = 1.1 * Math.sqrt(size);
@@ -62,6 +62,7 @@ function shadows(sight: Sight, size: number): Belonging[] {
   return connected(even, w, h)
     .filter((part) => {
       if (part.length < 0.03 * size || part.length > 1.2 * size) return false;
+      if (told.some((found) => coversHalf(sight, found, part))) return false;
       const touching = part.filter((i) => away[i] <= 2.5 && Math.floor(i / w) >= standing).length;
       return touching > 0.08 * Math.sqrt(part.length);
     })
@@ -106,7 +107,8 @@ function opened(set: Uint8Array, w: number, h: number): Uint8Array {
   return pass(pass(set, true), false);
 }
 
-function bits(sight: Sight, size: number, thing: Float32Array): Belonging[] {
+/** @param told  what is offered already */
+function bits(sight: Sight, size: number, thing: Float32Array, told: readonly Found[]): Belonging[] {
   const { rect, lab, inside, away } = sight;
   const { w, h } = rect;
   const reach = Math.sqrt(size);
@@ -134,7 +136,8 @@ function bits(sight: Sight, size: number, thing: Float32Array): Belonging[] {
       (part) =>
         part.length >= Math.max(6, 0.004 * size) &&
         part.length < 0.4 * size &&
-        part.some((i) => away[i] <= 2.5),
+        part.some((i) => away[i] <= 2.5) &&
+        !told.some((found) => coversHalf(sight, found, part)),
     )
     .sort((a, b) => b.length - a.length)
     .slice(0, mostBits)

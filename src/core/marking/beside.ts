@@ -1,5 +1,5 @@
 import type { Found } from './found';
-import { foundOf, type Sight } from './sight';
+import { coversHalf, foundOf, type Sight } from './sight';
 
 /** A thing's pixels lie within this, in CIELAB with colour counting half more, of its mean. */
 const ofOneThing = 12;
@@ -165,14 +165,4 @@ function alikeInRows(sight: Sight, { members, mean }: Grown): number {
     if (difference(sight, i, mean) < ofOneThing) alike++;
   }
   return others > 0 ? alike / others : 1;
-}
-
-function coversHalf({ rect, by }: Sight, { mask, x, y, w, h }: Found, members: readonly number[]): boolean {
-  let covered = 0;
-  for (const i of members) {
-    const u = Math.floor(((((i % rect.w) + 0.5 + rect.x) * by - x) / w) * mask.w);
-    const v = Math.floor((((Math.floor(i / rect.w) + 0.5 + rect.y) * by - y) / h) * mask.h);
-    if (u >= 0 && v >= 0 && u < mask.w && v < mask.h && mask.data[v * mask.w + u] > 0) covered++;
-  }
-  return covered > 0.5 * members.length;
 }

@@ -64,3 +64,18 @@ export function foundOf({ rect, by }: Sight, part: readonly number[]): Found {
   const { mask, x, y } = trimMask({ w: rect.w, h: rect.h, data });
   return { mask, x: (rect.x + x) * by, y: (rect.y + y) * by, w: mask.w * by, h: mask.h * by };
 }
+
+/** Whether something found covers most of some pixels of a sight. */
+export function coversHalf(
+  { rect, by }: Sight,
+  { mask, x, y, w, h }: Found,
+  members: readonly number[],
+): boolean {
+  let covered = 0;
+  for (const i of members) {
+    const u = Math.floor(((((i % rect.w) + 0.5 + rect.x) * by - x) / w) * mask.w);
+    const v = Math.floor((((Math.floor(i / rect.w) + 0.5 + rect.y) * by - y) / h) * mask.h);
+    if (u >= 0 && v >= 0 && u < mask.w && v < mask.h && mask.data[v * mask.w + u] > 0) covered++;
+  }
+  return covered > 0.5 * members.length;
+}
