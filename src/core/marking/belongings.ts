@@ -35,14 +35,11 @@ export function belongingsOf(seen: Seen, area: MarkedArea, thing: MarkedArea = a
   if (!sight) return [];
   const size = sight.inside.reduce((n, v) => n + v, 0);
   if (size < 12) return [];
-  const images = reflections(sight, size);
-  const dark = shadows(sight, size, images);
-  const left = bits(sight, size, thing.coverage(sight.rect, sight.level), [...images, ...dark]);
-  return [...dark, ...images, ...left];
+  const told = [...shadows(sight, size), ...reflections(sight, size)];
+  return [...told, ...bits(sight, size, thing.coverage(sight.rect, sight.level), told)];
 }
 
-/** @param told  what is offered already */
-function shadows(sight: Sight, size: number, told: readonly Found[]): Belonging[] {
+function shadows(sight: Sight, size: number): Belonging[] {
   const { rect, lab, inside, away } = sight;
   const { w, h } = rect;
   const reach = 1.1 * Math.sqrt(size);
@@ -62,7 +59,6 @@ function shadows(sight: Sight, size: number, told: readonly Found[]): Belonging[
   return connected(even, w, h)
     .filter((part) => {
       if (part.length < 0.03 * size || part.length > 1.2 * size) return false;
-      if (told.some((found) => coversHalf(sight, found, part))) return false;
       const touching = part.filter((i) => away[i] <= 2.5 && Math.floor(i / w) >= standing).length;
       return touching > 0.08 * Math.sqrt(part.length);
     })

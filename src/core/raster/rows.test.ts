@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { makeRandom } from '../random';
-import { LentImages, makeFloatImage, makeRaster, mostAtOnce, quantise, readRaster, rowsOf } from '.';
+import { LentImages, makeFloatImage, makeRaster, mostAtOnce, quantise, readRaster, rows, rowsOf } from '.';
 
 const depths = [8, 16] as const;
 const places = fc.record({
@@ -123,4 +123,32 @@ test('lent images keep what is in them until all are given back, however much is
   // From then on all have room in the same memory.
   const again = [lent.lend({ x: 0, y: 0, w: 9, h: 9 }), lent.lend({ x: 0, y: 0, w: 9, h: 9 })];
   expect(again[0].data.buffer).toBe(again[1].data.buffer);
+});
+
+test('a field is added where pixels are free, as plain code adds it, and colours stay between black and their alpha', () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 1e6 }),
+      fc.double({ min: 0, max: 1, noNaN: true }),
+      (seed, share) => {
+        const random = makeRandom(seed);
+        const n = 1 + random.below(60);
+        const numbers = (least: number, most: number) =>
+          Float32Array.from({ length: 4 * n }, () => least + (most - least) * random.next());
+        const [pixels, field] = [numbers(0, 1), numbers(-1, 1)];
+        const kind = Uint8Array.from({ length: n }, () => random.below(3));
+        const expected = pixels.map((own, i) => {
+          if (kind[i >> 2] !== 1 || i % 4 === 3) return own;
+          return Math.max(0, Math.min(pixels[i | 3], own + share * field[i]));
+        });
+        const r = rows();
+        r.pixels.set(pixels);
+        r.others.set(field);
+        r.valid.set(kind);
+        r.kernel.add(r.pixels.byteOffset, r.others.byteOffset, r.valid.byteOffset, n, share);
+        expect([...r.pixels.subarray(0, 4 * n)]).toEqual([...expected]);
+      },
+    ),
+    { numRuns: 60 },
+  );
 });

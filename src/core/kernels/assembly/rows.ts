@@ -80,6 +80,22 @@ export function lay(backdrop: usize, patch: usize, coverage: usize, n: i32, opac
 // @ts-ignore: decorator
 @inline function mixed(under: v128, over: v128, share: v128): v128 { return f64x2.add(under, f64x2.mul(f64x2.sub(over, under), share)); }
 
+/** Adds a field's share to free pixels, within what colours may be.
+ *  @param field  4 f32 a pixel, the fourth without meaning
+ *  @param kind   u8 a pixel: 1 is free */
+export function add(pixels: usize, field: usize, kind: usize, n: i32, share: f64): void {
+  const by = f64x2.splat(share);
+  for (let end = kind + <usize>n; kind < end; kind++, pixels += 16, field += 16) {
+    if (load<u8>(kind) != 1) continue;
+    const own = v128.load(pixels), more = v128.load(field);
+    const lo = f64x2.add(f64x2.promote_low_f32x4(own), f64x2.mul(by, f64x2.promote_low_f32x4(more)));
+    const hi = f64x2.add(f64x2.promote_low_f32x4(v128.shuffle<f32>(own, own, 2, 3, 2, 3)), f64x2.mul(by, f64x2.promote_low_f32x4(v128.shuffle<f32>(more, more, 2, 3, 2, 3))));
+    const sum = v128.shuffle<f32>(f32x4.demote_f64x2_zero(lo), f32x4.demote_f64x2_zero(hi), 0, 1, 4, 5);
+    const alpha = f32x4.extract_lane(own, 3);
+    v128.store(pixels, f32x4.replace_lane(f32x4.pmin(f32x4.splat(alpha), f32x4.pmax(f32x4.splat(0), sum)), 3, alpha));
+  }
+}
+
 /** Adds to each covered pixel of some rows what lies between four cells, within what colours may be.
  *  @param valid  u8 a pixel, or 0
  *  @param cells  4 f32 each, the fourth 0; a row of them is `wide`

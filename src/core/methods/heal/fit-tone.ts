@@ -1,4 +1,4 @@
-import { type FloatImage, intersect, isEmpty, type Rect } from '../../raster';
+import { type FloatImage, intersect, isEmpty, mostAtOnce, type Rect, rows } from '../../raster';
 import { maxMembranePoints, openMembrane, point, solveMembrane } from '../../solve';
 import { ToneGrid } from './tone-grid';
 
@@ -137,17 +137,16 @@ function keepTexture(s: Float32Array, base: Float32Array, kind: Uint8Array, text
   }
 }
 
-/** Adds a field to free points, within what colours may be. Written out, since every pixel goes through it. */
+/** Adds a field to free points, within what colours may be. */
 function addField(s: Float32Array, field: Float32Array, kind: Uint8Array, tone: number): void {
-  for (let i = 0, p = 0; i < kind.length; i++, p += 4) {
-    if (kind[i] !== point.free) continue;
-    const alpha = s[p + 3];
-    const red = s[p] + tone * field[p];
-    const green = s[p + 1] + tone * field[p + 1];
-    const blue = s[p + 2] + tone * field[p + 2];
-    s[p] = red < 0 ? 0 : Math.min(red, alpha);
-    s[p + 1] = green < 0 ? 0 : Math.min(green, alpha);
-    s[p + 2] = blue < 0 ? 0 : Math.min(blue, alpha);
+  const r = rows();
+  for (let from = 0; from < kind.length; from += mostAtOnce) {
+    const to = Math.min(kind.length, from + mostAtOnce);
+    r.pixels.set(s.subarray(4 * from, 4 * to));
+    r.others.set(field.subarray(4 * from, 4 * to));
+    r.valid.set(kind.subarray(from, to));
+    r.kernel.add(r.pixels.byteOffset, r.others.byteOffset, r.valid.byteOffset, to - from, tone);
+    s.set(r.pixels.subarray(0, 4 * (to - from)), 4 * from);
   }
 }
 
