@@ -23,10 +23,10 @@ function findBounds(area: Area): Rect {
   return isEmpty(box) ? emptyRect : grow(box, growthOf(area));
 }
 
-/** How far an area's margin and feather reach beyond its shapes. */
-function growthOf({ marginPx, featherPx, featherSide = 'outside' }: Area): number {
+/** How far an area's margin and feather, and the soft edge that smoothing leaves, reach beyond its shapes. */
+function growthOf({ marginPx, featherPx, featherSide = 'outside', smoothPx = 0 }: Area): number {
   const soft = featherSide === 'outside' ? featherPx : featherSide === 'both' ? featherPx / 2 : 0;
-  return Math.ceil(marginPx + soft) + (marginPx !== 0 || featherPx > 0 ? 1 : 0);
+  return Math.ceil(marginPx + soft) + (marginPx !== 0 || featherPx > 0 || smoothPx > 0 ? 1 : 0);
 }
 
 /** Boxes along a stroke are about so long. */

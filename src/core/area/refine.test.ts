@@ -293,6 +293,17 @@ describe('laws', () => {
     );
   });
 
+  test('the soft edge that smoothing alone leaves lies within the bounds', () => {
+    const area = { ...areaOfShapes([boxShape(10, 10, 3, 7)]), smoothPx: 1 };
+    const { x, y, w, h } = boundsOfArea(area);
+    const covered = rasteriseArea(area, frame, noMasks);
+    expect(covered[13 * frame.w + 13]).toBeGreaterThan(0);
+    covered.forEach((v, i) => {
+      const [px, py] = [frame.x + (i % frame.w), frame.y + Math.floor(i / frame.w)];
+      if (v > 0) expect(px >= x && py >= y && px < x + w && py < y + h).toBe(true);
+    });
+  });
+
   test('an ellipse agrees with testing 16×16 points a pixel', () => {
     const coverage = alone({ kind: 'ellipse', op: 'add', x: 10.5, y: 20, w: 31, h: 17 });
     coverage.forEach((v, i) => {
