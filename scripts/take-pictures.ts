@@ -173,7 +173,9 @@ async function takeMarks(page: Page, take: (name: string) => Promise<unknown>): 
   await look(page, 970, 950, 0.45);
   await page.keyboard.press('e');
   await dragBox(page, [805, 575], [1140, 1400]);
+  await page.getByRole('button', { name: 'Avoid it', exact: true }).hover();
   await settled(page);
+  await take('beside');
   await page.getByRole('button', { name: 'By itself' }).click();
   await settled(page);
   await take('islands');

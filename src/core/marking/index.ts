@@ -6,6 +6,6 @@ export * from './outlook';
 export * from './pick-colour';
 export * from './seen';
 export { type MarkedArea, markedArea } from './sight';
-export * from './span';
+export * from './span/span';
 export { type Fault, faultsAt, type SweepOptions } from './sweep/fault';
 export * from './sweep/sweep';

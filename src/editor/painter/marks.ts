@@ -15,7 +15,7 @@ export interface Handle {
 }
 
 /** What of a scene lies over the photo, but for the brush: which marks and mends are shown, and what belongs to them. How
- *  each looks: overlay.ts. */
+ *  each looks: overlay/. */
 export class Marks {
   private readonly handles: Handle[] = [];
 
@@ -29,41 +29,42 @@ export class Marks {
     const { overlay } = this;
     const { state, masks, painting } = this.scene;
     const job = state.job!;
-    if (state.sourceMap) overlay.sourceMap(state.sourceMap, job.photo);
+    if (state.sourceMap) overlay.sources.sourceMap(state.sourceMap, job.photo);
     const hovered = state.hovered && state.hovered !== state.chosen ? findMend(job, state.hovered) : null;
-    if (hovered) overlay.outline(outlinePath(hovered.mend.area, masks), 'hovered');
+    if (hovered) overlay.marked.outline(outlinePath(hovered.mend.area, masks), 'hovered');
     const chosen = state.chosen && !painting ? findMend(job, state.chosen) : null;
     if (chosen) {
       const { mend } = chosen;
       const path = outlinePath(mend.area, masks);
       if (mend.source && (methods[mend.method].needsSource || mend.method === 'tap')) this.source(mend, path);
-      for (const line of mend.stops) overlay.stopLine(line);
+      for (const line of mend.stops) overlay.steering.stopLine(line);
       if (state.laying?.what === 'rub' && mend.rubbed)
-        overlay.outline(outlinePath(mend.rubbed, masks), 'source');
+        overlay.marked.outline(outlinePath(mend.rubbed, masks), 'source');
       if (mend.method !== 'paint' && mend.method !== 'knit') this.steering(mend);
-      overlay.outline(path, 'mended');
+      overlay.marked.outline(path, 'mended');
     } else if (state.next.plane && (state.method === null || methods[state.method].needsSource))
       this.plane(state.next.plane, null);
     if (state.laying?.mendId === null || state.method === 'fill' || (state.mark && !chosen))
-      overlay.zones(job.zones, masks);
-    if (state.drawnLine) overlay.guideLine(state.drawnLine);
+      overlay.steering.zones(job.zones, masks);
+    if (state.drawnLine) overlay.steering.guideLine(state.drawnLine);
     if (state.mark && state.dragging) {
       const { target, source } = state.dragging;
       const path = outlinePath(state.mark, masks);
       const good = state.next.patchFrom === 'good';
       const [dx, dy] = [source[0] - target[0], source[1] - target[1]];
-      overlay.outline(path, 'mended', good ? { dx: -dx, dy: -dy } : undefined);
-      overlay.outline(path, 'source', good ? undefined : { dx, dy });
-    } else if (state.mark) overlay.mark(outlinePath(state.mark, masks), state.markLook, state.markHue);
+      overlay.marked.outline(path, 'mended', good ? { dx: -dx, dy: -dy } : undefined);
+      overlay.marked.outline(path, 'source', good ? undefined : { dx, dy });
+    } else if (state.mark) overlay.marked.mark(outlinePath(state.mark, masks), state.markLook, state.markHue);
     if (state.mark) this.aroundMark(state);
     state.sweep?.faults.forEach((fault, i) => {
-      overlay.fault(fault, state.sweep!.refused.has(i), state.sweep!.pointed === i);
+      overlay.marked.fault(fault, state.sweep!.refused.has(i), state.sweep!.pointed === i);
     });
     const guard = state.laying?.what === 'guard' ? this.guardOf(state) : null;
-    if (guard) overlay.zones({ allow: null, avoid: { shapes: guard, marginPx: 0, featherPx: 0 } }, masks);
-    if (state.markTool === 'grow') overlay.scribbles(state.scribbles);
-    if (state.markTool === 'span') overlay.clicks(state.spanClicks);
-    if (state.drawing) overlay.shape(state.drawing);
+    if (guard)
+      overlay.steering.zones({ allow: null, avoid: { shapes: guard, marginPx: 0, featherPx: 0 } }, masks);
+    if (state.markTool === 'grow') overlay.marked.scribbles(state.scribbles);
+    if (state.markTool === 'span') overlay.marked.clicks(state.spanClicks);
+    if (state.drawing) overlay.marked.shape(state.drawing);
     return this.handles;
   }
 
@@ -74,15 +75,15 @@ export class Marks {
     if (dragging) return;
     if (!islands) {
       offers.forEach((offer, i) => {
-        overlay.offer(offer, offerHovered === i);
+        overlay.marked.offer(offer, offerHovered === i);
       });
-      if (outlook?.beside && offerHovered === 'beside') overlay.offer(outlook.beside, true);
+      if (outlook?.beside && offerHovered === 'beside') overlay.marked.offer(outlook.beside, true);
       return;
     }
     islands.parts.forEach(({ island }, i) => {
-      overlay.island(island, i + 1);
+      overlay.marked.island(island, i + 1);
     });
-    for (const cut of islands.cuts) overlay.shape(cut);
+    for (const cut of islands.cuts) overlay.marked.shape(cut);
   }
 
   private guardOf({ laying, mark, job }: SessionState): readonly Shape[] | null {
@@ -102,15 +103,15 @@ export class Marks {
     } catch {
       return;
     }
-    if (placement.kind === 'shift') overlay.outline(path, 'source', placement);
-    else overlay.outline(mappedOutline(area, masks, placement.map), 'source');
+    if (placement.kind === 'shift') overlay.marked.outline(path, 'source', placement);
+    else overlay.marked.outline(mappedOutline(area, masks, placement.map), 'source');
     const about = aboutOf(mend);
-    const { handle } = overlay.thread(about, source);
+    const { handle } = overlay.sources.thread(about, source);
     const live = state.markTool === 'choose' && !state.readOnly && !state.laying;
-    overlay.sourceHandle(handle, live);
+    overlay.sources.sourceHandle(handle, live);
     if (!live) return;
     this.handles.push({ at: handle, grip: { kind: 'source', mendId: mend.id } });
-    const turn = overlay.turnHandle(mend, about);
+    const turn = overlay.sources.turnHandle(mend, about);
     this.handles.push({
       at: turn.at,
       grip: { kind: 'turn', mendId: mend.id, x: turn.doc.x, y: turn.doc.y },
@@ -121,7 +122,7 @@ export class Marks {
     const { overlay } = this;
     const { state } = this.scene;
     const live = state.markTool === 'choose' && !state.laying && !state.readOnly;
-    const corners = overlay.plane(plane, live);
+    const corners = overlay.steering.plane(plane, live);
     if (live)
       corners.forEach((at, index) => {
         this.handles.push({ at, grip: { kind: 'corner', mendId, index } });
@@ -134,13 +135,13 @@ export class Marks {
     const { state, masks } = this.scene;
     const { steer } = mend;
     const { zones } = state.job!;
-    overlay.zones({ allow: steer.allow ?? zones.allow, avoid: zones.avoid }, masks);
-    overlay.zones({ allow: null, avoid: steer.avoid }, masks);
+    overlay.steering.zones({ allow: steer.allow ?? zones.allow, avoid: zones.avoid }, masks);
+    overlay.steering.zones({ allow: null, avoid: steer.avoid }, masks);
     const live = state.markTool === 'choose' && !state.laying && !state.readOnly;
-    if (steer.rail) overlay.rail(mend.area, steer.rail, steer.plane);
+    if (steer.rail) overlay.steering.rail(mend.area, steer.rail, steer.plane);
     if (steer.plane) this.plane(steer.plane, mend.id);
     steer.lines.forEach((line, index) => {
-      const ends = overlay.guideLine(line, live);
+      const ends = overlay.steering.guideLine(line, live);
       if (live)
         ends.forEach((at, end) => {
           const grip = { kind: 'line-end', mendId: mend.id, index, end: end as 0 | 1 } as const;

@@ -169,7 +169,7 @@ export class Painter {
       this.picture(c, scene, from, { x, y, zoom }, size);
       if (state.dragging) continue;
       const overlay = new Overlay(c, { x, y, zoom }, size, this.ratio);
-      overlay.ring({ x: size.width / 2, y: size.height / 2 }, (state.next.sizePx / 2) * zoom);
+      overlay.pen.ring({ x: size.width / 2, y: size.height / 2 }, (state.next.sizePx / 2) * zoom);
     }
   }
 
@@ -270,16 +270,16 @@ export class Painter {
     if (set && takes && state.markTool !== 'choose') {
       const sight = brush && sightOf(brush);
       const [x, y] = sight ? sight.from : [set.x, set.y];
-      overlay.sourceMark(toScreen(camera, this.view, { x, y }));
+      overlay.sources.sourceMark(toScreen(camera, this.view, { x, y }));
     }
     if (pointer && state.markTool === 'lasso' && state.drawing?.kind === 'polygon')
-      overlay.rubber(state.drawing.points[state.drawing.points.length - 1], pointer);
+      overlay.marked.rubber(state.drawing.points[state.drawing.points.length - 1], pointer);
     if (!pointer || (state.markTool !== 'paint' && state.markTool !== 'grow') || state.readOnly) return;
     const radius = (next.sizePx / 2) * camera.zoom;
     if (takes && brush && !scene.painting && radius > 3) this.brushPreview(scene, brush, pointer, radius);
     if (state.method === 'paint' && next.colour && !state.laying && !scene.painting)
-      overlay.disc(pointer, radius, next.colour, next.opacity);
-    overlay.ring(pointer, radius);
+      overlay.sources.disc(pointer, radius, next.colour, next.opacity);
+    overlay.pen.ring(pointer, radius);
   }
 
   /** The source inside the brush, laid as it would be. */

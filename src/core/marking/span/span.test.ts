@@ -1,8 +1,8 @@
 import { describe, expect, test } from 'vitest';
-import { noMasks, rasteriseArea } from '../area';
-import { areaOfShapes } from '../testing/jobs';
-import { findSpan, seenOf } from '.';
-import { grainy } from './testing';
+import { noMasks, rasteriseArea } from '../../area';
+import { areaOfShapes } from '../../testing/jobs';
+import { findSpan, seenOf } from '..';
+import { grainy } from '../testing';
 
 describe('span', () => {
   /** A wire that sags by 18 pixels, 5 wide, before a ground that changes. */
