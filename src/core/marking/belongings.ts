@@ -59,8 +59,9 @@ function shadows(sight: Sight, size: number): Belonging[] {
   return connected(even, w, h)
     .filter((part) => {
       if (part.length < 0.03 * size || part.length > 1.2 * size) return false;
-      const touching = part.filter((i) => away[i] <= 2.5 && Math.floor(i / w) >= standing).length;
-      return touching > 0.08 * Math.sqrt(part.length);
+      const touching = part.filter((i) => away[i] <= 2.5);
+      const atFoot = touching.filter((i) => Math.floor(i / w) >= standing).length;
+      return atFoot > 0.08 * Math.sqrt(part.length) && atFoot > 0.5 * touching.length;
     })
     .sort((a, b) => b.length - a.length)
     .slice(0, 1)

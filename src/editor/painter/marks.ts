@@ -4,6 +4,7 @@ import { aboutOf, methods, type Placement, placementOf } from '../../core/method
 import type { SessionState } from '../session/state';
 import type { Grip } from '../tools/gesture';
 import type { Point } from '../viewport/camera';
+import { colours } from './colours';
 import type { Overlay } from './overlay';
 import { mappedOutline, outlinePath } from './paths';
 import type { Scene } from './scene';
@@ -77,7 +78,8 @@ export class Marks {
       offers.forEach((offer, i) => {
         overlay.marked.offer(offer, offerHovered === i);
       });
-      if (outlook?.beside && offerHovered === 'beside') overlay.marked.offer(outlook.beside, true);
+      if (outlook?.beside && offerHovered === 'beside')
+        overlay.marked.offer(outlook.beside, true, colours.avoid);
       return;
     }
     islands.parts.forEach(({ island }, i) => {

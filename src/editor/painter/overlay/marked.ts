@@ -59,21 +59,23 @@ export class MarkedOverlay {
     });
   }
 
-  /** Something found that could be marked too: dotted, and filled when it is pointed at. */
-  offer(found: Found, pointed: boolean): void {
+  /** Something found that could be marked too, or kept out: dotted, and filled when it is pointed at. */
+  offer(found: Found, pointed: boolean, colour: string = colours.allow): void {
     const path = foundPath(found);
     this.pen.inDocument((c, px) => {
       if (pointed) {
-        c.fillStyle = 'rgba(61, 95, 196, 0.35)';
+        c.globalAlpha = 0.35;
+        c.fillStyle = colour;
         c.fill(path, 'evenodd');
+        c.globalAlpha = 1;
       }
       c.setLineDash([2 * px, 4 * px]);
       c.lineCap = 'round';
-      for (const [colour, width] of [
+      for (const [stroke, width] of [
         [colours.halo, 4],
-        [colours.allow, 2.25],
+        [colour, 2.25],
       ] as const) {
-        c.strokeStyle = colour;
+        c.strokeStyle = stroke;
         c.lineWidth = width * px;
         c.stroke(path);
       }
