@@ -264,6 +264,20 @@ describe('fills', () => {
     expect(engine.mendStates()).toEqual({ [fill.id]: { state: 'stale' } });
   });
 
+  test('every part of a large fill sees the allow zone, also those at its far end', () => {
+    const photo = texturedPhoto(1500, 700, 4);
+    const large = {
+      ...fill,
+      area: areaOfShapes([boxShape(520, 150, 460, 400)]),
+      steer: { ...noSteer, allow: areaOfShapes([boxShape(70, 100, 310, 520)]) },
+    };
+    const engine = new Engine(photo, 'photo');
+    engine.setJob(jobOf(photo, [layerOf([large])]));
+    const { windows } = engine.fillInput(large, 't').input;
+    expect(windows.length).toBeGreaterThan(1);
+    for (const { allowed } of windows) expect(allowed!.reduce((n, v) => n + v, 0)).toBeGreaterThan(50_000);
+  });
+
   test('what is in an avoid zone that the area touches is not continued, unless that is nearly all round it', () => {
     const { engine, job } = open();
     const area = boundsOfArea(fill.area);

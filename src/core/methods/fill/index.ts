@@ -105,7 +105,8 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
   const { plane, rail, lines } = mend.steer;
   // A plane, or a line that was drawn, goes through all of an area.
   const compact = plane || lines.length > 0 ? 'whole' : 'in parts';
-  const plan = planPieces(mask, box, context.bounds, reachOf(mend), compact);
+  const mayDraw = context.hasAllowZone ? context.mayDraw : null;
+  const plan = planPieces(mask, box, context.bounds, reachOf(mend), compact, mayDraw);
   const letsGo = !isMostlyAvoided(mask, box, context);
   return {
     plan,

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { contains } from '../../raster';
+import { contains, type Rect } from '../../raster';
 import { planPieces } from './pieces';
 import { boxHole, checkSources, fillPicture, mostError, picture } from './testing';
 
@@ -70,6 +70,22 @@ describe('what is filled in one go', () => {
       expect(beside).toBeGreaterThanOrEqual(own);
       expect(window.w - box.w).toBeGreaterThanOrEqual(window.h - box.h);
     });
+  });
+
+  test('told what may be drawn from, every part and chunk sees enough of it, wherever it lies within reach', () => {
+    const strip = 120;
+    const mayDraw = ({ x, w, h }: Rect) =>
+      Uint8Array.from({ length: w * h }, (_, i) => (x + (i % w) < strip ? 1 : 0));
+    const allowedIn = (window: Rect) => mayDraw(window).reduce((n, v) => n + v, 0);
+    const large = boxHole(900, 700, 150, 150, 450, 420);
+    const wire = boxHole(900, 700, 150, 300, 700, 6);
+    for (const mask of [large, wire]) {
+      const { pieces } = planPieces(mask, bounds, bounds, 1, 'in parts', mayDraw);
+      expect(pieces.length).toBeGreaterThan(2);
+      for (const { window } of pieces) expect(allowedIn(window)).toBeGreaterThan(2000);
+      // Untold, those at the far end do not look there.
+      expect(Math.min(...planOf(mask).pieces.map(({ window }) => allowedIn(window)))).toBe(0);
+    }
   });
 
   test('parts far apart are filled apart, near ones together, and a wire in chunks', () => {

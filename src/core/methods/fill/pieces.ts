@@ -44,6 +44,8 @@ const thinPx = 14;
  *  @param box    where it lies in the document
  *  @param reach  room round a piece, in lengths of its longer side
  *  @param compact  whether what is compact stays in one piece, however large it is
+ *  @param mayDraw  1 where a rectangle's pixels may be drawn from, when that was said: a part then looks as far as it takes to see
+ *                  enough of them; null: everything is ground
  *  Degenerate: an empty mask gives no pieces. */
 export function planPieces(
   mask: Uint8Array,
@@ -51,6 +53,7 @@ export function planPieces(
   bounds: Rect,
   reach: number,
   compact: 'in parts' | 'whole' = 'in parts',
+  mayDraw: ((rect: Rect) => Uint8Array | null) | null = null,
 ): PiecePlan {
   const { w, h } = box;
   const owner = new Int32Array(w * h).fill(-1);
@@ -83,9 +86,10 @@ export function planPieces(
       const room = isThin
         ? Math.max(leastRoomOfChunkPx, Math.ceil(Math.max(part.w, part.h) * reach * 0.5))
         : Math.max(leastRoomPx, Math.ceil(Math.max(part.w, part.h) * reach));
-      const isPart = !isLong && chunks.length > 1;
+      // Where it was said what to draw from, a chunk of a wire must see some of it too.
+      const isPart = (!isLong || mayDraw !== null) && chunks.length > 1;
       const window = isPart
-        ? windowWithGround(placed, room, chunk.length, mask, box, farthest)
+        ? windowWithGround(placed, room, chunk.length, mask, box, farthest, mayDraw)
         : intersect(grow(placed, room), bounds);
       pieces.push({ box: placed, window, isThin });
     }
@@ -176,15 +180,20 @@ function windowWithGround(
   mask: Uint8Array,
   box: Rect,
   farthest: Rect,
+  mayDraw: ((rect: Rect) => Uint8Array | null) | null,
 ): Rect {
   const groundIn = (window: Rect) => {
+    const may = mayDraw?.(window) ?? null;
+    const all = may ? may.reduce((n, v) => n + v, 0) : window.w * window.h;
     const common = intersect(window, box);
     let marked = 0;
-    for (let y = common.y - box.y; y < common.y - box.y + common.h; y++) {
-      const row = y * box.w + common.x - box.x;
-      for (let i = row; i < row + common.w; i++) if (mask[i]) marked++;
+    for (let y = common.y; y < common.y + common.h; y++) {
+      const row = (y - box.y) * box.w - box.x;
+      const seen = (y - window.y) * window.w - window.x;
+      for (let x = common.x; x < common.x + common.w; x++)
+        if (mask[row + x] && (!may || may[seen + x])) marked++;
     }
-    return window.w * window.h - marked;
+    return all - marked;
   };
   let [across, down] = [room, room];
   for (;;) {
