@@ -17,6 +17,10 @@ const fewest = 20;
 /** Of the squared difference between a kind and the likest one of a row, beyond {@link alike}. */
 const weight = 0.3;
 const alike = 100;
+/** In a cut, nothing is farther out of place than this. */
+const mostOutOfPlace = 60;
+/** Of a pixel with no whole patch round it that may be drawn from. */
+const noKind = 255;
 /** Colour and texture features. */
 const channels = 5;
 
@@ -43,6 +47,10 @@ export function withLayout(levels: readonly Frame[], radius: number, finest = 0)
   });
 }
 
+/** How far a kind is out of place in a row, in 8-bit steps. */
+export const outOfPlace = ({ table, count }: Layout, row: number, kind: number): number =>
+  kind === noKind ? 0 : Math.min(mostOutOfPlace, Math.sqrt(table[row * count + kind] / weight));
+
 function layoutOf(frame: Frame, radius: number): Layout | null {
   const { w, h } = frame;
   const usable = usableCentres(frame, radius);
@@ -52,7 +60,7 @@ function layoutOf(frame: Frame, radius: number): Layout | null {
   const means = patchMeans(frame, radius);
   const centres = kindsOf(means, places);
   const count = centres.length / channels;
-  const kind = new Uint8Array(w * h);
+  const kind = new Uint8Array(w * h).fill(noKind);
   for (const p of places) kind[p] = nearest(means, p, centres);
   const apart = new Float32Array(count * count);
   for (let a = 0; a < count; a++)

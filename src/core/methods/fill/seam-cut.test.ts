@@ -199,7 +199,7 @@ test('with a guide, each pixel’s cost is that of means, pattern and texture ov
   const lone = holes.filter((p) => p % w === 26 && Math.floor(p / w) === 19);
   const label = new Int32Array(w * h).fill(-1);
   for (const p of lone) label[p] = 0;
-  const cut = cutSeams(frame, { shifts, label }, guide, 2, null);
+  const cut = cutSeams(frame, { shifts, label }, { guide, share: 0.5, choices: 12, cost: null }, 2, null);
   for (const p of lone) {
     const costs = shifts.map((shift) => cost(p, shift));
     expect(costs[cut.label[p]]).toBeLessThanOrEqual(Math.min(...costs) + 1.01);

@@ -45,6 +45,7 @@ interface Kernel {
     out: number,
     scratch: number,
     texture: number,
+    share: number,
   ): void;
   keepCheapest(n: number, label: number, costs: number, count: number, most: number, least: number): void;
   begin(w: number, h: number): number;
@@ -75,24 +76,35 @@ export interface ShiftMap {
   readonly label: Int32Array;
 }
 
+/** What a hole is to look like once it is cut. */
+export interface Wish {
+  readonly guide: Uint8Array;
+  /** How much it counts against joins, of the root of its unlikeness. */
+  readonly share: number;
+  /** A pixel chooses among so many labels, those that agree best with the guide. */
+  readonly choices: number;
+  /** What else it costs to take one pixel from another, in 8-bit steps; null: nothing. */
+  readonly cost: ((target: number, source: number) => number) | null;
+}
+
+/** The kernel's price of what is not allowed. */
+const forbidden = 1 << 30;
 /** Of the texture features against colour, in the data term. */
 const textureWeight = 0.5;
-/** A pixel chooses among so many labels, those that agree best with the guide. */
-const mostChoices = 12;
 
 /** Chooses shifts for the hole so that the pieces agree with the guide and join where the join shows least.
  *
- *  Data term: half the root of three unlikenesses over 7×7 between guide and shifted picture, of mean colours, of pattern
+ *  Data term: a share of the root of three unlikenesses over 7×7 between guide and shifted picture, of mean colours, of pattern
  *  (by correlation, so that a blurred guide does not speak for soft sources) and of texture; plus the jump to known
  *  neighbours, in colour and in slope. Smoothness: summed colour difference of both shifts at both pixels of a link,
  *  divided by the texture that hides it (after Kwatra et al. 2003, Graphcut Textures, doi:10.1145/882262.882264, eq. 1
  *  and 2: else smooth pieces, which join cheaply anywhere, crowd out textured ones). Minimised by α-expansion (Boykov, Veksler & Zabih 2001,
  *  doi:10.1109/34.969114) on augmenting paths (Boykov & Kolmogorov 2004, doi:10.1109/TPAMI.2004.60).
- *  Of many labels, only the {@link mostChoices} that agree best with the guide are open to a pixel; from the second sweep on,
+ *  Of many labels, only so many as the wish says are open to a pixel, those that agree best with it; from the second sweep on,
  *  only labels that some pixel has.
  *
  *  @param start    labels to begin with, all allowed
- *  @param guide    picture to be near to, or null: then only joins count
+ *  @param wish     what to be near to, or null: then only joins count
  *  @param reach    a pixel may take what pixels so many columns and rows away begin with; null: any label. One that
  *                  {@link mayTake} forbids is never taken
  *  Cost: a label's graph covers the box of the pixels that may take it.
@@ -100,7 +112,7 @@ const mostChoices = 12;
 export function cutSeams(
   frame: Frame,
   start: ShiftMap,
-  guide: Uint8Array | null,
+  wish: Wish | null,
   sweeps: number,
   reach: number | null,
 ): ShiftMap {
@@ -108,12 +120,12 @@ export function cutSeams(
   const { x, y, w, h } = box;
   const n = w * h;
   const count = start.shifts.length;
-  // What the guide says is computed for all pixels at once.
+  // What a guide says is computed for all pixels at once.
   const { ints, total } =
-    reach === null || guide ? wholeTables(box, count) : nearTables(frame, start, box, reach);
+    reach === null || wish ? wholeTables(box, count) : nearTables(frame, start, box, reach);
   const memory = begin(frame);
   const { k } = memory;
-  const guideAt = guide ? memory.put(guide, 64) : 0;
+  const guideAt = wish ? memory.put(wish.guide, 64) : 0;
   const nodes = new Int32Array(n).fill(-1);
   const labels = new Int32Array(n);
   for (let row = 0, i = 0; row < h; row++)
@@ -130,14 +142,28 @@ export function cutSeams(
   const costsAt = memory.claim(total * 4);
   const openAt = memory.claim(n);
   k.price(x, y, w, h, frameAt, labelAt, stepsAt, tablesAt, costsAt, count, reach ?? -1, openAt);
-  if (guide) {
+  if (wish) {
+    const { share, choices } = wish;
     const scratchAt = memory.claim(k.guideScratch(w));
     const sumsAt = memory.claim(n * 32);
     k.sumGuide(guideAt, x, y, w, h, scratchAt, sumsAt);
     for (const [l, { dx, dy }] of start.shifts.entries())
-      k.addGuideCost(guideAt, sumsAt, x, y, w, h, dx, dy, costsAt + l * n * 4, scratchAt, textureWeight);
-    if (count > mostChoices)
-      k.keepCheapest(n, labelAt, costsAt, count, mostChoices, memory.claim(mostChoices * 4));
+      k.addGuideCost(
+        guideAt,
+        sumsAt,
+        x,
+        y,
+        w,
+        h,
+        dx,
+        dy,
+        costsAt + l * n * 4,
+        scratchAt,
+        textureWeight,
+        share,
+      );
+    if (wish.cost) addCosts(memory.ints(costsAt, total), start.shifts, nodes, frame.w, wish.cost);
+    if (count > choices) k.keepCheapest(n, labelAt, costsAt, count, choices, memory.claim(choices * 4));
   }
   if (!k.begin(w, h)) throw outOfMemory();
   for (let sweep = 0; sweep < sweeps; sweep++)
@@ -146,6 +172,23 @@ export function cutSeams(
   const label = new Int32Array(start.label.length).fill(-1);
   for (let i = 0; i < n; i++) if (nodes[i] >= 0) label[nodes[i]] = chosen[i];
   return { shifts: start.shifts, label };
+}
+
+function addCosts(
+  costs: Int32Array,
+  shifts: readonly Shift[],
+  nodes: Int32Array,
+  frameWidth: number,
+  cost: (target: number, source: number) => number,
+): void {
+  const n = nodes.length;
+  for (const [l, { dx, dy }] of shifts.entries()) {
+    const away = dy * frameWidth + dx;
+    for (let i = 0; i < n; i++) {
+      const at = l * n + i;
+      if (nodes[i] >= 0 && costs[at] < forbidden) costs[at] += Math.round(cost(nodes[i], nodes[i] + away));
+    }
+  }
 }
 
 /** For each pixel the label that it may take whose source is nearest to the guide in colour, −1 where there is none. */

@@ -1,12 +1,11 @@
 import type { Random } from '../../random';
 import type { FloatImage } from '../../raster';
+import { firstCut } from './first-cut';
 import {
   type Frame,
   type FrameRules,
   hasSources,
   indicesOf,
-  mayTake,
-  nearestSource,
   nothingToDrawFrom,
   thicknessOf,
   usableCentres,
@@ -14,12 +13,14 @@ import {
 import { withLayout } from './layout';
 import { makeFrame, shrink } from './levels';
 import { nudgeShifts, refineMap } from './refine';
-import { cutSeams, frequentShifts, nearestLabels, type ShiftMap } from './seam-cut';
+import { cutSeams, type ShiftMap } from './seam-cut';
 import { PatchSearch, refineSources } from './search';
 import { type Different, withoutStrangers } from './strangers';
 
 /** Hole half-thickness in pixels at which the pyramid stops, and patch radius (9×9). */
 const coarseEnoughPx = { compact: 9, thin: 6.5 };
+/** Coarser than by so many halvings one thing is taken for another. */
+const mostHalvings = 4;
 const patchRadius = 4;
 /** The level at which seams are first cut has at most this many hole pixels. */
 const mostWorkingPixels = 12_000;
@@ -36,8 +37,6 @@ const leastCoarseRadius = 3;
 const largePixels = 30_000;
 /** Once cut, seams move by so much at each finer level; pieces stay where they are. */
 const seamsMovePx = 4;
-const mostShifts = 48;
-const mostShiftsOfRule = 24;
 
 export interface SolveOptions {
   /** A chunk of something thin: fewer rounds do. */
@@ -87,7 +86,7 @@ export function solveShifts(
   const levels = options.leavesOut && isLarge ? withLayout(drawn, radius, working) : drawn;
   const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
   options.onProgress('joining', 0);
-  let map = firstCut(levels[working], guide, sources);
+  let map = firstCut(levels[working], guide, sources, isLarge ? 'in large pieces' : 'near to the guide');
   for (let level = working - 1; level >= 0; level--) {
     map = refineMap(levels[level], levels[level + 1], map);
     map = nudgeShifts(levels[level], map);
@@ -100,7 +99,7 @@ export function solveShifts(
 /** How often the picture is halved until the hole is as thin as the patches. */
 function halvings(roles: Uint8Array, w: number, h: number, isThin: boolean): number {
   const enough = isThin ? coarseEnoughPx.thin : coarseEnoughPx.compact;
-  return Math.max(0, Math.ceil(Math.log2(thicknessOf(roles, w, h) / enough)));
+  return Math.max(0, Math.min(mostHalvings, Math.ceil(Math.log2(thicknessOf(roles, w, h) / enough))));
 }
 
 function searchLevels(
@@ -176,31 +175,4 @@ function peelSources(pixels: number, isThin: boolean, isSpeck: boolean): number 
     300,
     Math.min(2500, Math.round(peelEffort / pixels), isSpeck ? 200 + 3 * pixels : Infinity),
   );
-}
-
-/** Labels at the working level: every pixel starts with the allowed shift whose source is nearest to the guide. */
-function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array): ShiftMap {
-  const shifts = frequentShifts(frame, sources, mostShifts);
-  for (let rule = 1; rule <= (frame.rules?.list.length ?? 0); rule++)
-    shifts.push(...frequentShifts(frame, sources, rule === 1 ? mostShifts : mostShiftsOfRule, rule));
-  const label = new Int32Array(frame.w * frame.h).fill(-1);
-  const holes = indicesOf(frame.hole);
-  nearestLabels(frame, guide, holes, shifts).forEach((l, k) => {
-    label[holes[k]] = l;
-  });
-  const frequent = shifts.length;
-  for (const p of holes) {
-    if (label[p] >= 0) continue;
-    // None of the frequent shifts serves here (a thin remnant far out): what serves another such place, or any source at all.
-    const known = shifts.findIndex(({ dx, dy }, l) => l >= frequent && mayTake(frame, p, dx, dy));
-    if (known >= 0) {
-      label[p] = known;
-      continue;
-    }
-    const q = nearestSource(frame, p);
-    if (q < 0) throw nothingToDrawFrom(frame);
-    label[p] = shifts.length;
-    shifts.push({ dx: (q % frame.w) - (p % frame.w), dy: Math.floor(q / frame.w) - Math.floor(p / frame.w) });
-  }
-  return cutSeams(frame, { shifts, label }, guide, 2, null);
 }

@@ -69,8 +69,8 @@ export function sumGuide(guide: usize, x0: i32, y0: i32, w: i32, h: i32, scratch
 
 /** How unlike the guide the picture is at one label's shift, over 7×7 windows: means of colour and texture compared as
  *  they are, the pattern by correlation, so that a guide blurred by votes does not speak for soft sources.
- *  Adds to `out` (i32 a node). `sums` is what {@link sumGuide} gave. */
-export function addGuideCost(guide: usize, sums: usize, x0: i32, y0: i32, w: i32, h: i32, dx: i32, dy: i32, out: usize, scratch: usize, featureWeight: f32): void {
+ *  Adds `share` of the root to `out` (i32 a node). `sums` is what {@link sumGuide} gave. */
+export function addGuideCost(guide: usize, sums: usize, x0: i32, y0: i32, w: i32, h: i32, dx: i32, dy: i32, out: usize, scratch: usize, featureWeight: f32, share: f32): void {
   const by: f32 = 1.0 / 49.0;
   for (let row = 0; row < h + 6; row++) {
     let there = advance(picture, guide, x0, y0, row, w, dx, dy, scratch);
@@ -93,7 +93,7 @@ export function addGuideCost(guide: usize, sums: usize, x0: i32, y0: i32, w: i32
       const cov = <f32>load<i32>(there, 24) * by - gs;
       const like = cov / (sqrt<f32>(vg * vs) + <f32>4.0);
       const pattern: f32 = vg * <f32>2.0 * (<f32>1.0 - max<f32>(-1, min<f32>(1, like)));
-      store<i32>(to, load<i32>(to) + <i32>(<f32>0.5 * sqrt<f32>(means + pattern + featureWeight * features)));
+      store<i32>(to, load<i32>(to) + <i32>(share * sqrt<f32>(means + pattern + featureWeight * features)));
     }
   }
 }

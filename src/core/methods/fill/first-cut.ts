@@ -1,0 +1,64 @@
+import { type Frame, indicesOf, mayTake, nearestSource, nothingToDrawFrom } from './frame';
+import { outOfPlace } from './layout';
+import { rimShifts } from './rim-shifts';
+import { cutSeams, frequentShifts, nearestLabels, type Shift, type ShiftMap, type Wish } from './seam-cut';
+import { strangeColours } from './strange-colours';
+
+const mostFrequent = 48;
+const mostFrequentOfRule = 24;
+const mostOfRim = 60;
+
+/** What a cut looks to. A guide that search and votes made of a small hole is worth following. In a large one it is a blur of what
+ *  they could not agree on, in which joints and stems are lost: there the cut takes large pieces that join well, from wherever the
+ *  rim looks alike, keeps to colours that are at home round the hole and to the picture's layers, and hardly minds the guide. */
+export type CutManner = 'near to the guide' | 'in large pieces';
+
+const manners: Record<CutManner, { share: number; choices: number; sweeps: number }> = {
+  'near to the guide': { share: 0.5, choices: 12, sweeps: 2 },
+  'in large pieces': { share: 0.075, choices: Number.POSITIVE_INFINITY, sweeps: 4 },
+};
+
+/** Shifts at the level where they are first chosen: every pixel starts with the allowed one whose source is nearest to the guide.
+ *  @param sources  where the search takes each pixel from, −1 where it does not
+ *  @throws InputError `no-source` when a pixel can be taken from nowhere */
+export function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array, manner: CutManner): ShiftMap {
+  const inPieces = manner === 'in large pieces';
+  const { share, choices, sweeps } = manners[manner];
+  const shifts = frequentShifts(frame, sources, mostFrequent);
+  if (inPieces) addNew(shifts, rimShifts(frame, mostOfRim));
+  for (let rule = 1; rule <= (frame.rules?.list.length ?? 0); rule++)
+    shifts.push(...frequentShifts(frame, sources, rule === 1 ? mostFrequent : mostFrequentOfRule, rule));
+  const label = new Int32Array(frame.w * frame.h).fill(-1);
+  const holes = indicesOf(frame.hole);
+  nearestLabels(frame, guide, holes, shifts).forEach((l, k) => {
+    label[holes[k]] = l;
+  });
+  const frequent = shifts.length;
+  for (const p of holes) {
+    if (label[p] >= 0) continue;
+    // None of the frequent shifts serves here (a thin remnant far out): what serves another such place, or any source at all.
+    const known = shifts.findIndex(({ dx, dy }, l) => l >= frequent && mayTake(frame, p, dx, dy));
+    if (known >= 0) {
+      label[p] = known;
+      continue;
+    }
+    const q = nearestSource(frame, p);
+    if (q < 0) throw nothingToDrawFrom(frame);
+    label[p] = shifts.length;
+    shifts.push({ dx: (q % frame.w) - (p % frame.w), dy: Math.floor(q / frame.w) - Math.floor(p / frame.w) });
+  }
+  const wish: Wish = { guide, share, choices, cost: inPieces ? strangenessIn(frame) : null };
+  return cutSeams(frame, { shifts, label }, wish, sweeps, null);
+}
+
+function addNew(shifts: Shift[], further: readonly Shift[]): void {
+  for (const s of further) if (!shifts.some(({ dx, dy }) => dx === s.dx && dy === s.dy)) shifts.push(s);
+}
+
+/** What it costs to take a pixel from where something else is seen than round the hole, or in the target's rows. */
+function strangenessIn(frame: Frame): (target: number, source: number) => number {
+  const strange = strangeColours(frame);
+  const { w, layout } = frame;
+  return (target, source) =>
+    strange[source] + (layout ? outOfPlace(layout, Math.floor(target / w), layout.kind[source]) : 0);
+}
