@@ -170,8 +170,9 @@ function linesBehind({ rect, lab, inside }: Sight): { lines: number; converging:
   const data = new Float32Array(4 * w * h);
   for (let i = 0; i < w * h; i++) data.fill(lab[3 * i] / 100, 4 * i, 4 * i + 3);
   const roles = inside.map((v) => (v ? role.target : role.source));
-  const found = straightEdges({ rect: { x: 0, y: 0, w, h }, data }, roles, w, h);
-  const angles = found.map(([x0, y0, x1, y1]) => Math.atan2(y1 - y0, x1 - x0));
+  const seen = straightEdges({ rect: { x: 0, y: 0, w, h }, data }, roles, w, h);
+  const through = seen.filter(({ ends }) => !ends);
+  const angles = through.map(({ line: [x0, y0, x1, y1] }) => Math.atan2(y1 - y0, x1 - x0));
   const turn = (a: number, b: number) => {
     const d = Math.abs(a - b) % Math.PI;
     return Math.min(d, Math.PI - d);
@@ -179,7 +180,7 @@ function linesBehind({ rect, lab, inside }: Sight): { lines: number; converging:
   const converging = angles.some((a, k) =>
     angles.slice(k + 1).some((b) => turn(a, b) > leastTurn && turn(a, b) < mostTurn),
   );
-  return { lines: found.length, converging };
+  return { lines: through.length, converging };
 }
 
 /** How far sharpness falls off along a rim, in octaves, and which way. */

@@ -60,5 +60,5 @@ function strangenessIn(frame: Frame): (target: number, source: number) => number
   const strange = strangeColours(frame);
   const { w, layout } = frame;
   return (target, source) =>
-    strange[source] + (layout ? outOfPlace(layout, Math.floor(target / w), layout.kind[source]) : 0);
+    strange(target, source) + (layout ? outOfPlace(layout, Math.floor(target / w), layout.kind[source]) : 0);
 }

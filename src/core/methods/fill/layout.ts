@@ -1,4 +1,4 @@
-import { type Frame, type Layout, pixelBytes, usableCentres } from './frame';
+import { type Frame, type Layout, pixelBytes, usableCentres, wholePatches } from './frame';
 
 /** So many kinds of surroundings are told apart at most. */
 const mostKinds = 24;
@@ -19,7 +19,7 @@ const weight = 0.3;
 const alike = 100;
 /** In a cut, nothing is farther out of place than this. */
 const mostOutOfPlace = 60;
-/** Of a pixel with no whole patch round it that may be drawn from. */
+/** Of a pixel with something unknown near it. */
 const noKind = 255;
 /** Colour and texture features. */
 const channels = 5;
@@ -61,7 +61,9 @@ function layoutOf(frame: Frame, radius: number): Layout | null {
   const centres = kindsOf(means, places);
   const count = centres.length / channels;
   const kind = new Uint8Array(w * h).fill(noKind);
-  for (const p of places) kind[p] = nearest(means, p, centres);
+  // What is not drawn from has a kind as well: a pixel at its edge may still be.
+  const whole = wholePatches(frame.known, w, h, radius, 1);
+  for (let p = 0; p < w * h; p++) if (whole[p]) kind[p] = nearest(means, p, centres);
   const apart = new Float32Array(count * count);
   for (let a = 0; a < count; a++)
     for (let b = 0; b < count; b++)

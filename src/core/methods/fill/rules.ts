@@ -3,7 +3,7 @@ import type { Rect } from '../../raster';
 import type { Atlas } from './atlas';
 import type { FillSteering } from './compute';
 import { type FrameRules, leastSlack, type Rule, role } from './frame';
-import { straightEdges } from './straight-edges';
+import { type SeenEdge, straightEdges } from './straight-edges';
 
 /** Half the width of the band along a guide line whose sources keep to it. */
 const bandPx = 6;
@@ -28,27 +28,27 @@ export function makeRules(
     });
     index.fill(1, 0, ground.w * ground.h);
   }
-  const drawn = lines.map(([x0, y0, x1, y1]) => [place([x0, y0]), place([x1, y1])] as const);
   // A rail or a plane says already how things run.
   const seen =
     rail || plane || edges === 'drawn' ? [] : straightEdges(image, atlas.roles, ground.w, ground.h);
-  // Later ones go before earlier ones where they cross: what was drawn before what was only seen.
-  for (const [a, b] of [
-    ...seen.map(
-      ([x0, y0, x1, y1]) =>
-        [
-          [x0, y0],
-          [x1, y1],
-        ] as const,
-    ),
-    ...drawn,
-  ]) {
-    const length = a && b ? Math.hypot(b[0] - a[0], b[1] - a[1]) : 0;
-    if (!a || !b || length < 1) continue;
-    const [nx, ny] = [-(b[1] - a[1]) / length, (b[0] - a[0]) / length];
-    const isOn = (x: number, y: number) => Math.abs(nx * (x - a[0]) + ny * (y - a[1])) <= bandPx;
+  // Later ones go before earlier ones where they cross: what runs through before what ends there, what was drawn before what was
+  // only seen.
+  const all: SeenEdge[] = [...seen.filter(({ ends }) => ends), ...seen.filter(({ ends }) => !ends)];
+  for (const [x0, y0, x1, y1] of lines) {
+    const [a, b] = [place([x0, y0]), place([x1, y1])];
+    if (a && b) all.push({ line: [...a, ...b], ends: false });
+  }
+  for (const {
+    line: [x0, y0, x1, y1],
+    ends,
+  } of all) {
+    const length = Math.hypot(x1 - x0, y1 - y0);
+    if (length < 1) continue;
+    const [ux, uy] = [(x1 - x0) / length, (y1 - y0) / length];
+    const isOn = (x: number, y: number) =>
+      Math.abs(ux * (y - y0) - uy * (x - x0)) <= bandPx && (!ends || ux * (x - x0) + uy * (y - y0) <= length);
     if (!touchesTargets(atlas, isOn)) continue;
-    list.push({ nx, ny, slack: leastSlack });
+    list.push({ nx: -uy, ny: ux, slack: leastSlack });
     for (let y = 0; y < ground.h; y++)
       for (let x = 0; x < ground.w; x++) if (isOn(x, y)) index[y * ground.w + x] = list.length;
   }

@@ -27,8 +27,9 @@ function scene(isLight: (x: number, y: number) => boolean, seed = 3) {
 test('an edge that enters on one side and leaves on the other is found to within half a pixel', () => {
   const at = (x: number) => 100 + 0.31 * (x - 120);
   const { image, roles } = scene((x, y) => y < at(x));
-  const [line, ...others] = straightEdges(image, roles, w, h);
+  const [{ line, ends }, ...others] = straightEdges(image, roles, w, h);
   expect(others).toEqual([]);
+  expect(ends).toBe(false);
   for (const [x, y] of [
     [line[0], line[1]],
     [line[2], line[3]],

@@ -3,7 +3,7 @@ import type { GuideLine } from '../../job/types';
 import { edgesWasm, instantiateKernel } from '../../kernels';
 import { type FloatImage, grow, intersect, type Rect } from '../../raster';
 import { select } from '../../statistics';
-import { boxOfTargets } from './frame';
+import { boxOfTargets, role } from './frame';
 
 /** The hole's longer side is brought to about this many pixels before edges are looked for. */
 const workingSidePx = 160;
@@ -14,9 +14,22 @@ const distanceStep = 1.5;
 /** An edge point belongs to a line when it lies and points as the line does. */
 const offLinePx = 1.6;
 const offAngle = (12 * Math.PI) / 180;
+/** Edges that meet at less than this are one. */
+const leastTurn = Math.PI / 6;
 /** So much of the line must be edge, on either side of the hole. */
 const leastCover = 0.6;
 const leastSupportPx = 10;
+/** Of an edge that is seen on one side of the hole only, so much must be. */
+const leastCoverOfOne = 0.75;
+/** This near to the hole, and with so many points. */
+const nearHolePx = 18;
+const leastPointsOfOne = 13;
+/** The ground along an edge is looked at so near to it, and so far from the hole at most. */
+const besidePx = { from: 2, to: 6 };
+const mostAlongPx = 24;
+/** In 8-bit steps: the ground on one side of an edge that runs on differs by less before and behind the hole; that on the two sides
+ *  of one that ends in it differs by more. */
+const ofOneGround = 30;
 /** One gradient of so many tells how strong they are in the middle. */
 const sampledEvery = 5;
 
@@ -27,42 +40,144 @@ interface EdgePoints {
   readonly angle: Float64Array;
 }
 
-/** Straight edges that enter the hole on one side and leave it on the other, so that they are likely to run on behind
- *  what was marked: seen on both sides with the same direction and the same side light.
+/** An edge as it may lie behind what was marked, in pixels counted from pixel centres. */
+export interface SeenEdge {
+  /** From where it enters the hole to where it leaves it, or ends. */
+  readonly line: GuideLine;
+  /** It goes no farther than the second end: another edge passes there. */
+  readonly ends: boolean;
+}
+
+/** Straight edges that are likely to run on behind what was marked: those that enter the hole on one side and leave it on the
+ *  other, with the same direction, the same side light and the same ground on one side at least; and those that enter it and
+ *  meet one of these, as a door's edge meets the ground.
  *
  *  @param image  the ground; pixels of targets are not read
  *  @param w, h   the ground's size, the first rows of the image
- *  @returns lines in pixels counted from pixel centres, clearest first
+ *  @returns those that run through, the clearest first, then those that end
  *  Source: Duda & Hart 1972, Use of the Hough Transformation to Detect Lines and Curves in Pictures,
  *  doi:10.1145/361237.361242; thinned and counted by gradient direction as in Ballard 1981,
- *  doi:10.1016/0031-3203(81)90009-1.
+ *  doi:10.1016/0031-3203(81)90009-1. What is made of them is ours.
  */
-export function straightEdges(image: FloatImage, roles: Uint8Array, w: number, h: number): GuideLine[] {
+export function straightEdges(image: FloatImage, roles: Uint8Array, w: number, h: number): SeenEdge[] {
   const box = boxOfTargets(roles, image.rect.w);
   const scale = Math.max(1, Math.round(Math.max(box.w, box.h) / workingSidePx));
   const reach = Math.max(16, Math.min(60, Math.round((0.5 * Math.max(box.w, box.h)) / scale)));
   const seen = intersect(grow(box, (reach + 4) * scale), { x: 0, y: 0, w, h });
   const { small, points } = edgesOf(image, roles, seen, scale, reach);
+  const ground = new Ground(image, roles, seen, scale, reach);
   const ballot = new Ballot(small, points);
-  const found: GuideLine[] = [];
+  const through: Crossing[] = [];
+  const entering: Crossing[] = [];
   const left = new Directions(points);
   const near = new Int32Array(points.x.length);
-  for (let trial = 0; trial < 60 && found.length < mostEdges && left.count >= 2 * leastSupportPx; trial++) {
+  for (let trial = 0; trial < 90 && through.length < mostEdges && left.count >= leastPointsOfOne; trial++) {
     const line = ballot.strongest();
     if (!line) break;
     const count = left.takeOut(belonging(points, line, 4 * offLinePx, 2 * offAngle), line.angle, near);
-    const fitted = confirmed(line, points, near.subarray(0, count), small, reach);
-    if (fitted) {
-      const [x0, y0, x1, y1] = fitted.map((v, k) => (k % 2 ? seen.y : seen.x) + v * scale + (scale - 1) / 2);
-      found.push([x0, y0, x1, y1]);
-    }
+    const found = fitted(line, points, near.subarray(0, count), small, reach);
+    if (found?.isThrough) {
+      if (ground.changeAlong(found.ends) < ofOneGround) through.push(found);
+    } else if (found) entering.push(found);
     const isOn = belonging(points, line, 2 * offLinePx);
     for (let k = 0; k < count; k++)
       if (isOn(near[k])) ballot.withdraw(near[k]);
       else left.putBack(near[k]);
   }
-  return found;
+  const placed = (line: GuideLine, ends: boolean): SeenEdge => {
+    const [x0, y0, x1, y1] = line.map((v, k) => (k % 2 ? seen.y : seen.x) + v * scale + (scale - 1) / 2);
+    return { line: [x0, y0, x1, y1], ends };
+  };
+  const ending = entering.flatMap(({ ends, isSeen: [isSeenBefore] }) => {
+    const [x0, y0, x1, y1] = ends;
+    const line = untilMet(isSeenBefore ? ends : [x1, y1, x0, y0], through);
+    return line && ground.contrastBefore(line) > ofOneGround ? [line] : [];
+  });
+  return [
+    ...through.map(({ ends }) => placed(ends, false)),
+    ...ending.slice(0, mostEdges).map((line) => placed(line, true)),
+  ];
 }
+
+/** A line that crosses the hole, and where it is an edge. */
+interface Crossing {
+  /** Where it enters the hole and where it leaves it. */
+  readonly ends: GuideLine;
+  readonly isThrough: boolean;
+  /** Clearly, near the hole; of one that does not run through. */
+  readonly isSeen: readonly [before: boolean, behind: boolean];
+}
+
+/** A line from where it enters the hole to the first edge that runs through there; null when there is none. */
+function untilMet([x0, y0, x1, y1]: GuideLine, through: readonly Crossing[]): GuideLine | null {
+  let least = Number.POSITIVE_INFINITY;
+  for (const {
+    ends: [a, b, c, d],
+  } of through) {
+    const cross = (x1 - x0) * (d - b) - (y1 - y0) * (c - a);
+    const long = Math.hypot(x1 - x0, y1 - y0) * Math.hypot(c - a, d - b);
+    if (Math.abs(cross) < Math.sin(leastTurn) * long) continue;
+    const along = ((a - x0) * (d - b) - (b - y0) * (c - a)) / cross;
+    const on = ((a - x0) * (y1 - y0) - (b - y0) * (x1 - x0)) / cross;
+    if (along > 0 && along <= 1.05 && on >= -0.05 && on <= 1.05) least = Math.min(least, along);
+  }
+  return least === Number.POSITIVE_INFINITY ? null : [x0, y0, x0 + least * (x1 - x0), y0 + least * (y1 - y0)];
+}
+
+/** The mean colours of what lies along a line outside the hole. Lines are in pixels of the small picture. */
+class Ground {
+  private readonly along: number;
+
+  constructor(
+    private readonly image: FloatImage,
+    private readonly roles: Uint8Array,
+    private readonly part: Rect,
+    private readonly scale: number,
+    reach: number,
+  ) {
+    this.along = Math.min(reach, mostAlongPx);
+  }
+
+  /** How much one side differs before the hole and behind it: the side that differs less; 0 where nothing is seen. */
+  changeAlong(line: GuideLine): number {
+    const length = Math.hypot(line[2] - line[0], line[3] - line[1]);
+    const changes = [-1, 1].map((side) =>
+      apart(
+        this.meanOf(line, -this.along, -1, side),
+        this.meanOf(line, length + 1, length + this.along, side),
+      ),
+    );
+    return Math.min(...changes);
+  }
+
+  /** How much its two sides differ before the hole. */
+  contrastBefore(line: GuideLine): number {
+    return apart(this.meanOf(line, -this.along, -1, -1), this.meanOf(line, -this.along, -1, 1));
+  }
+
+  private meanOf([x0, y0, x1, y1]: GuideLine, from: number, to: number, side: number): number[] | null {
+    const { image, roles, part, scale } = this;
+    const { w, h } = image.rect;
+    const length = Math.hypot(x1 - x0, y1 - y0);
+    const [ux, uy] = [(x1 - x0) / length, (y1 - y0) / length];
+    const sum = [0, 0, 0];
+    let count = 0;
+    for (let t = from; t <= to; t += 0.5)
+      for (let d = besidePx.from; d <= besidePx.to; d += 0.5) {
+        const x = Math.round(part.x + (x0 + ux * t - uy * d * side) * scale);
+        const y = Math.round(part.y + (y0 + uy * t + ux * d * side) * scale);
+        if (x < 0 || y < 0 || x >= w || y >= h) continue;
+        const p = y * w + x;
+        if (roles[p] !== role.source && roles[p] !== role.context) continue;
+        for (let c = 0; c < 3; c++) sum[c] += 255 * image.data[4 * p + c];
+        count++;
+      }
+    return count > 0 ? sum.map((v) => v / count) : null;
+  }
+}
+
+const apart = (a: number[] | null, b: number[] | null): number =>
+  a && b ? Math.hypot(...a.map((v, c) => v - b[c])) : 0;
 
 interface Small {
   readonly w: number;
@@ -246,7 +361,7 @@ class Ballot {
   strongest(): Line | null {
     const { votes, span, first, stale } = this;
     let best = -1;
-    let most = 2 * leastSupportPx - 1;
+    let most = leastPointsOfOne - 1;
     for (let d = 0; d < directions; d++) {
       if (stale[d]) {
         const from = d * 2 * span;
@@ -291,19 +406,19 @@ function belonging(
     Math.abs(((points.angle[p] - angle + 3 * Math.PI) % (2 * Math.PI)) - Math.PI) <= turned;
 }
 
-/** The line through its points, when it crosses the hole and is seen on both sides of it. */
-function confirmed(
+/** The line through its points, when it crosses the hole and is seen on both sides of it, or clearly on one. */
+function fitted(
   line: Line,
   points: EdgePoints,
   members: Int32Array,
   small: Small,
   reach: number,
-): GuideLine | null {
+): Crossing | null {
   let now = line;
   for (let round = 0; round < 3; round++) {
     const own = members.filter(belonging(points, now, round === 0 ? 2 * offLinePx : offLinePx));
     const crossing = crossingOf(now, small);
-    if (!crossing || own.length < 2 * leastSupportPx) return null;
+    if (!crossing || own.length < leastPointsOfOne) return null;
     const [c, s] = [Math.cos(now.angle), Math.sin(now.angle)];
     const along = (p: number) => -s * points.x[p] + c * points.y[p];
     const near = own.filter((p) => along(p) > crossing.from - reach && along(p) < crossing.to + reach);
@@ -311,9 +426,14 @@ function confirmed(
       const places = Array.from(near, along);
       const before = cover(places, crossing.from - reach, crossing.from, now, small);
       const after = cover(places, crossing.to, crossing.to + reach, now, small);
-      if (before < leastCover || after < leastCover) return null;
+      const isThrough = before >= leastCover && after >= leastCover && own.length >= 2 * leastSupportPx;
+      const isSeen = [
+        cover(places, crossing.from - nearHolePx, crossing.from, now, small) >= leastCoverOfOne,
+        cover(places, crossing.to, crossing.to + nearHolePx, now, small) >= leastCoverOfOne,
+      ] as const;
+      if (!isThrough && isSeen[0] === isSeen[1]) return null;
       const at = (t: number) => [c * now.distance - s * t, s * now.distance + c * t] as const;
-      return [...at(crossing.from), ...at(crossing.to)];
+      return { ends: [...at(crossing.from), ...at(crossing.to)], isThrough, isSeen };
     }
     if (near.length < leastSupportPx) return null;
     now = leastSquares(points, near, now);

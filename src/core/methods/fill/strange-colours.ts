@@ -2,56 +2,87 @@ import { squaredDistance } from '../../area';
 import { type Frame, pixelBytes } from './frame';
 
 /** Colours that are seen so near to a hole are at home in it. */
-const homePx = 12;
+const homePx = 8;
 /** Colours are told apart in so many steps a channel. */
 const bits = 5;
 const side = 2 ** bits;
 const stepSize = 256 / side;
 /** A colour of fewer of the pixels there than this share is chance. */
-const leastShare = 0.0005;
+const leastShare = 0.001;
+/** What is only darker is less strange: joints and shadows are. */
+const darker = 0.3;
 /** So far from the nearest one a colour is as good as known; and beyond so much more it is no stranger. In 8-bit steps. */
 const alike = 16;
 const most = 60;
 
-/** How strange each pixel's colour is to the surroundings of a hole: how far it lies from the nearest colour that is seen there.
- *  What is of another colour than all round the hole is another thing: a hose, a shirt. The joints of a pavement are seen at the
- *  rim too. The measure is ours.
- *  @returns frame size, 0…{@link most} 8-bit steps; 0 where nothing is known */
-export function strangeColours({ w, h, img, hole, known }: Frame): Uint8Array {
+/** A hole is looked at in so many cells along each side; what is at home in one is the nearest part of the rim, where a step up
+ *  or down counts more than one sideways. */
+const cells = 5;
+const nearestShare = 0.4;
+const upDown = 2;
+
+/** How strange a source's colour is where it would be put: how far it lies from the nearest colour that is seen at that part of
+ *  the hole's rim. What is of another colour than all round is another thing: a hose, a shirt. The joints of a pavement are seen
+ *  at the rim too. The measure is ours.
+ *  @returns for a pixel of the hole and a source: 0…{@link most} 8-bit steps */
+export function strangeColours({
+  w,
+  h,
+  img,
+  hole,
+  known,
+}: Frame): (target: number, source: number) => number {
   const near = squaredDistance(hole, w, h);
-  const cellOf = (p: number) => {
+  const colours = new Uint16Array(w * h);
+  const rim: number[] = [];
+  let [x0, y0, x1, y1] = [w, h, 0, 0];
+  for (let p = 0; p < w * h; p++) {
     const [r, g, b] = [0, 1, 2].map((c) => img[pixelBytes * p + c] >> (8 - bits));
-    return (r * side + g) * side + b;
+    colours[p] = (r * side + g) * side + b;
+    if (hole[p]) {
+      const [x, y] = [p % w, Math.floor(p / w)];
+      [x0, y0, x1, y1] = [Math.min(x0, x), Math.min(y0, y), Math.max(x1, x), Math.max(y1, y)];
+    } else if (known[p] && near[p] <= homePx ** 2) rim.push(p);
+  }
+  if (rim.length === 0) return () => 0;
+  const cellOf = (k: number, from: number, to: number) =>
+    Math.min(cells - 1, Math.floor(((k - from) * cells) / (to - from + 1)));
+  const midst = (cell: number, from: number, to: number) => from + ((cell + 0.5) * (to - from + 1)) / cells;
+  const homes = Array.from({ length: cells * cells }, (_, cell) => {
+    const [x, y] = [midst(cell % cells, x0, x1), midst(Math.floor(cell / cells), y0, y1)];
+    const away = (p: number) => Math.hypot((p % w) - x, upDown * (Math.floor(p / w) - y));
+    const distances = Float64Array.from(rim, away);
+    const limit = distances.slice().sort()[Math.floor(nearestShare * (rim.length - 1))];
+    return homeOf(
+      rim.filter((_p, k) => distances[k] <= limit),
+      colours,
+    );
+  });
+  const found = homes.map(() => new Int16Array(side ** 3).fill(-1));
+  return (target, source) => {
+    const cell = cellOf(Math.floor(target / w), y0, y1) * cells + cellOf(target % w, x0, x1);
+    const colour = colours[source];
+    if (found[cell][colour] < 0) found[cell][colour] = strangeness(colour, homes[cell]);
+    return found[cell][colour];
   };
-  const seen = new Int32Array(side ** 3);
-  let all = 0;
-  for (let p = 0; p < w * h; p++) {
-    if (!known[p] || hole[p] || near[p] > homePx ** 2) continue;
-    seen[cellOf(p)]++;
-    all++;
-  }
-  const home: number[] = [];
-  for (let cell = 0; cell < seen.length; cell++)
-    if (seen[cell] >= Math.max(1, leastShare * all)) home.push(cell);
-  const out = new Uint8Array(w * h);
-  if (home.length === 0) return out;
-  const found = new Int16Array(side ** 3).fill(-1);
-  for (let p = 0; p < w * h; p++) {
-    if (!known[p] || hole[p]) continue;
-    const cell = cellOf(p);
-    if (found[cell] < 0) found[cell] = strangeness(cell, home);
-    out[p] = found[cell];
-  }
-  return out;
 }
 
-function strangeness(cell: number, home: readonly number[]): number {
+/** The colours that more than chance shows among some pixels. */
+function homeOf(pixels: readonly number[], colours: Uint16Array): number[] {
+  const seen = new Map<number, number>();
+  for (const p of pixels) seen.set(colours[p], (seen.get(colours[p]) ?? 0) + 1);
+  return [...seen].filter(([, count]) => count >= leastShare * pixels.length).map(([colour]) => colour);
+}
+
+function strangeness(colour: number, home: readonly number[]): number {
   let least = Number.POSITIVE_INFINITY;
   for (const known of home) {
-    const d =
-      ((cell >> (2 * bits)) - (known >> (2 * bits))) ** 2 +
-      (((cell >> bits) & (side - 1)) - ((known >> bits) & (side - 1))) ** 2 +
-      ((cell & (side - 1)) - (known & (side - 1))) ** 2;
+    const dr = (colour >> (2 * bits)) - (known >> (2 * bits));
+    const dg = ((colour >> bits) & (side - 1)) - ((known >> bits) & (side - 1));
+    const db = (colour & (side - 1)) - (known & (side - 1));
+    const grey = (dr + dg + db) / 3;
+    const kept = grey < 0 ? darker * grey : grey;
+    const d = (dr - grey + kept) ** 2 + (dg - grey + kept) ** 2 + (db - grey + kept) ** 2;
     if (d < least) least = d;
   }
   return Math.round(Math.min(most, Math.max(0, Math.sqrt(least) * stepSize - alike)));
