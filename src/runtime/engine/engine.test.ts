@@ -265,11 +265,11 @@ describe('fills', () => {
   });
 
   test('every part of a large fill sees the allow zone, also those at its far end', () => {
-    const photo = texturedPhoto(1500, 700, 4);
+    const photo = texturedPhoto(2500, 1200, 4);
     const large = {
       ...fill,
-      area: areaOfShapes([boxShape(520, 150, 460, 400)]),
-      steer: { ...noSteer, allow: areaOfShapes([boxShape(70, 100, 310, 520)]) },
+      area: areaOfShapes([boxShape(880, 250, 780, 680)]),
+      steer: { ...noSteer, allow: areaOfShapes([boxShape(120, 170, 520, 880)]) },
     };
     const engine = new Engine(photo, 'photo');
     engine.setJob(jobOf(photo, [layerOf([large])]));

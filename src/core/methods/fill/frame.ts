@@ -19,7 +19,7 @@ export interface Frame {
 
 /** What kinds of surroundings there are, and how far each is out of place in a row. */
 export interface Layout {
-  /** Number of each pixel's kind, 255 where something unknown lies in its patch. */
+  /** Number of each pixel's kind; the last one where something unknown lies in its patch. */
   readonly kind: Uint8Array;
   readonly count: number;
   /** For each row and kind: how much a patch of it costs there, for each of its pixels, in squared 8-bit steps. */

@@ -19,8 +19,6 @@ const weight = 0.3;
 const alike = 100;
 /** In a cut, nothing is farther out of place than this. */
 const mostOutOfPlace = 60;
-/** Of a pixel with something unknown near it. */
-const noKind = 255;
 /** Colour and texture features. */
 const channels = 5;
 
@@ -49,7 +47,7 @@ export function withLayout(levels: readonly Frame[], radius: number, finest = 0)
 
 /** How far a kind is out of place in a row, in 8-bit steps. */
 export const outOfPlace = ({ table, count }: Layout, row: number, kind: number): number =>
-  kind === noKind ? 0 : Math.min(mostOutOfPlace, Math.sqrt(table[row * count + kind] / weight));
+  Math.min(mostOutOfPlace, Math.sqrt(table[row * count + kind] / weight));
 
 function layoutOf(frame: Frame, radius: number): Layout | null {
   const { w, h } = frame;
@@ -59,49 +57,50 @@ function layoutOf(frame: Frame, radius: number): Layout | null {
   if (places.length < fewest) return null;
   const means = patchMeans(frame, radius);
   const centres = kindsOf(means, places);
-  const count = centres.length / channels;
-  const kind = new Uint8Array(w * h).fill(noKind);
-  // What is not drawn from has a kind as well: a pixel at its edge may still be.
+  const kinds = centres.length / channels;
+  const apart = new Float32Array(kinds * kinds);
+  for (let a = 0; a < kinds; a++)
+    for (let b = 0; b < kinds; b++)
+      apart[a * kinds + b] = weight * Math.max(0, squaredDifference(centres, a, centres, b) - alike);
+  // What is not drawn from has a kind as well: a pixel at its edge may still be. The last kind is of those with something unknown
+  // near them, and costs nothing.
+  const kind = new Uint8Array(w * h).fill(kinds);
   const whole = wholePatches(frame.known, w, h, radius, 1);
   for (let p = 0; p < w * h; p++) if (whole[p]) kind[p] = nearest(means, p, centres);
-  const apart = new Float32Array(count * count);
-  for (let a = 0; a < count; a++)
-    for (let b = 0; b < count; b++)
-      apart[a * count + b] = weight * Math.max(0, squaredDifference(centres, a, centres, b) - alike);
-  return { kind, count, table: tableOf(frame, usable, kind, count, apart) };
+  return { kind, count: kinds + 1, table: tableOf(frame, usable, kind, kinds, apart) };
 }
 
 function tableOf(
   { w, h, hole }: Frame,
   usable: Uint8Array,
   kind: Uint8Array,
-  count: number,
+  kinds: number,
   apart: Float32Array,
 ): Float32Array {
-  const table = new Float32Array(h * count);
-  const inRow = new Int32Array(h * count);
+  const table = new Float32Array(h * (kinds + 1));
+  const inRow = new Int32Array(h * kinds);
   const isHoleRow = new Uint8Array(h);
   for (let y = 0, p = 0; y < h; y++)
     for (let x = 0; x < w; x++, p++) {
-      if (usable[p]) inRow[y * count + kind[p]]++;
+      if (usable[p]) inRow[y * kinds + kind[p]]++;
       if (hole[p]) isHoleRow[y] = 1;
     }
-  const near = new Int32Array(count);
+  const near = new Int32Array(kinds);
   for (let y = 0; y < h; y++) {
     if (!isHoleRow[y]) continue;
     near.fill(0);
     let all = 0;
     for (let v = Math.max(0, y - band); v <= Math.min(h - 1, y + band); v++)
-      for (let a = 0; a < count; a++) {
-        near[a] += inRow[v * count + a];
-        all += inRow[v * count + a];
+      for (let a = 0; a < kinds; a++) {
+        near[a] += inRow[v * kinds + a];
+        all += inRow[v * kinds + a];
       }
     if (all < fewest) continue;
-    for (let a = 0; a < count; a++) {
+    for (let a = 0; a < kinds; a++) {
       let least = Infinity;
-      for (let b = 0; b < count; b++)
-        if (near[b] >= leastShare * all) least = Math.min(least, apart[a * count + b]);
-      table[y * count + a] = least;
+      for (let b = 0; b < kinds; b++)
+        if (near[b] >= leastShare * all) least = Math.min(least, apart[a * kinds + b]);
+      table[y * (kinds + 1) + a] = least;
     }
   }
   return table;

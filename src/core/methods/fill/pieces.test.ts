@@ -42,30 +42,31 @@ describe('what is filled in one go', () => {
   });
 
   test('what is compact and large is filled in parts of about one size, unless it is to stay whole', () => {
-    const mask = boxHole(900, 700, 150, 100, 600, 500);
-    const { owner, pieces } = planOf(mask);
+    const bounds = { x: 0, y: 0, w: 3000, h: 1600 };
+    const mask = boxHole(3000, 1600, 900, 300, 1200, 1000);
+    const { owner, pieces } = planPieces(mask, bounds, bounds, 1);
     expect(pieces).toHaveLength(5);
     const sizes = new Array(pieces.length).fill(0);
     for (const k of owner) if (k >= 0) sizes[k]++;
-    for (const size of sizes) expect(size).toBeGreaterThan(30_000);
-    for (const { window } of pieces) expect(window.w * window.h).toBeLessThan(900 * 700);
+    for (const size of sizes) expect(size).toBeGreaterThan(120_000);
+    for (const { window } of pieces) expect(window.w * window.h).toBeLessThan(3000 * 1600);
     // However little ground a part sees, it looks no farther than the area may.
     const near = planPieces(mask, bounds, bounds, 0.1);
     for (const { window } of near.pieces)
-      expect(contains({ x: 90, y: 40, w: 720, h: 620 }, window)).toBe(true);
+      expect(contains({ x: 780, y: 180, w: 1440, h: 1240 }, window)).toBe(true);
     expect(planPieces(mask, bounds, bounds, 1, 'whole').pieces).toHaveLength(1);
-    expect(planOf(boxHole(900, 700, 300, 300, 290, 290)).pieces).toHaveLength(1);
+    expect(planPieces(boxHole(3000, 1600, 300, 300, 690, 690), bounds, bounds, 1).pieces).toHaveLength(1);
   });
 
   test('a part looks sideways until it sees enough of its own rows, before it looks farther up and down', () => {
-    const wide = { x: 0, y: 0, w: 1600, h: 900 };
-    const mask = boxHole(1600, 900, 400, 300, 800, 250);
+    const wide = { x: 0, y: 0, w: 3200, h: 1400 };
+    const mask = boxHole(3200, 1400, 800, 400, 1600, 500);
     const { owner, pieces } = planPieces(mask, wide, wide, 1);
     expect(pieces.length).toBeGreaterThan(2);
     pieces.forEach(({ box, window }, k) => {
       let [beside, own] = [0, 0];
       for (let y = box.y; y < box.y + box.h; y++)
-        for (let x = window.x; x < window.x + window.w; x++) if (!mask[y * 1600 + x]) beside++;
+        for (let x = window.x; x < window.x + window.w; x++) if (!mask[y * 3200 + x]) beside++;
       for (const piece of owner) if (piece === k) own++;
       expect(beside).toBeGreaterThanOrEqual(own);
       expect(window.w - box.w).toBeGreaterThanOrEqual(window.h - box.h);
@@ -73,18 +74,23 @@ describe('what is filled in one go', () => {
   });
 
   test('told what may be drawn from, every part and chunk sees enough of it, wherever it lies within reach', () => {
-    const strip = 120;
+    const bounds = { x: 0, y: 0, w: 3000, h: 1400 };
+    const strip = { from: 620, to: 860 };
     const mayDraw = ({ x, w, h }: Rect) =>
-      Uint8Array.from({ length: w * h }, (_, i) => (x + (i % w) < strip ? 1 : 0));
+      Uint8Array.from({ length: w * h }, (_, i) =>
+        x + (i % w) >= strip.from && x + (i % w) < strip.to ? 1 : 0,
+      );
     const allowedIn = (window: Rect) => mayDraw(window).reduce((n, v) => n + v, 0);
-    const large = boxHole(900, 700, 150, 150, 450, 420);
-    const wire = boxHole(900, 700, 150, 300, 700, 6);
+    const large = boxHole(3000, 1400, 1500, 300, 900, 840);
+    const wire = boxHole(3000, 1400, 900, 600, 1400, 6);
     for (const mask of [large, wire]) {
       const { pieces } = planPieces(mask, bounds, bounds, 1, 'in parts', mayDraw);
       expect(pieces.length).toBeGreaterThan(2);
       for (const { window } of pieces) expect(allowedIn(window)).toBeGreaterThan(2000);
       // Untold, those at the far end do not look there.
-      expect(Math.min(...planOf(mask).pieces.map(({ window }) => allowedIn(window)))).toBe(0);
+      expect(
+        Math.min(...planPieces(mask, bounds, bounds, 1).pieces.map(({ window }) => allowedIn(window))),
+      ).toBe(0);
     }
   });
 

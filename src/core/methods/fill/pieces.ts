@@ -24,8 +24,8 @@ export const leastRoomPx = 60;
 const leastRoomOfChunkPx = 45;
 const leastChunkPx = 128;
 /** What is compact is divided from so many pixels on, into parts of about so many at most, as long as these are not too many. */
-const largePx = 600_000;
-const mostPartPx = 400_000;
+const largePx = 500_000;
+const mostPartPx = 260_000;
 const mostParts = 8;
 /** A part sees so much ground at least, for its size. */
 const groundPerPixel = 2;

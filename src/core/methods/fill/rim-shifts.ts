@@ -7,7 +7,7 @@ const rimPx = 3;
 /** So many pixels of rim and hole stand for all. */
 const mostOfRim = 300;
 const mostOfHole = 80;
-/** A quick look takes a fourth of the rim's. */
+/** A quick look takes a fourth of them. */
 const quickShare = 4;
 /** So many shifts are looked at: of more, only those on a grid. */
 const mostShifts = 45_000;
@@ -26,7 +26,7 @@ const apartPx = 2;
  *  since a cut takes the part that does.
  *
  *  @returns at most `most`, the best first; none where nothing serves
- *  Cost: about {@link mostShifts} times a fourth of {@link mostOfRim}, whatever the frame's size. */
+ *  Cost: {@link mostShifts} quick looks at most, whatever the frame's size. */
 export function rimShifts(frame: Frame, most: number): Shift[] {
   const { w, h, hole, known, source } = frame;
   const near = squaredDistance(hole, w, h);
@@ -34,19 +34,16 @@ export function rimShifts(frame: Frame, most: number): Shift[] {
   for (let p = 0; p < w * h; p++) if (known[p] && !hole[p] && near[p] <= rimPx ** 2) rim.push(p);
   const inside = Array.from(indicesOf(hole));
   if (rim.length === 0 || inside.length === 0) return [];
-  const [looked, quick, ofHole] = [
-    placesOf(rim, mostOfRim, w),
-    placesOf(rim, mostOfRim / quickShare, w),
-    placesOf(inside, mostOfHole, w),
-  ];
+  const [looked, quick] = [1, quickShare].map((share) => placesOf(rim, mostOfRim / share, w));
+  const [ofHole, someOfHole] = [1, quickShare].map((share) => placesOf(inside, mostOfHole / share, w));
 
-  const serves = (dx: number, dy: number): boolean => {
+  const serves = (dx: number, dy: number, places: Int32Array): boolean => {
     let served = 0;
-    for (let k = 0; k < ofHole.length; k += 2) {
-      const [x, y] = [ofHole[k] + dx, ofHole[k + 1] + dy];
+    for (let k = 0; k < places.length; k += 2) {
+      const [x, y] = [places[k] + dx, places[k + 1] + dy];
       if (x >= 0 && y >= 0 && x < w && y < h && source[y * w + x]) served++;
     }
-    return served >= (leastServed * ofHole.length) / 2;
+    return served >= (leastServed * places.length) / 2;
   };
   const unlikeness = (dx: number, dy: number, places: Int32Array): number => {
     const { img } = frame;
@@ -69,7 +66,7 @@ export function rimShifts(frame: Frame, most: number): Shift[] {
   const first: Candidate[] = [];
   for (let dy = -Math.floor(h / step) * step; dy < h; dy += step)
     for (let dx = -Math.floor(w / step) * step; dx < w; dx += step) {
-      if (!serves(dx, dy)) continue;
+      if (!serves(dx, dy, someOfHole)) continue;
       const cost = unlikeness(dx, dy, quick);
       if (cost < Number.POSITIVE_INFINITY) first.push({ dx, dy, cost });
     }
@@ -78,7 +75,7 @@ export function rimShifts(frame: Frame, most: number): Shift[] {
     for (let v = dy - (step >> 1); v <= dy + (step >> 1); v++)
       for (let u = dx - (step >> 1); u <= dx + (step >> 1); u++) {
         const key = `${u},${v}`;
-        if (closely.has(key) || !serves(u, v)) continue;
+        if (closely.has(key) || !serves(u, v, ofHole)) continue;
         closely.set(key, { dx: u, dy: v, cost: unlikeness(u, v, looked) });
       }
   const chosen: Shift[] = [];

@@ -35,6 +35,8 @@ const besidePerPixel = 0.5;
 const leastCoarseRadius = 3;
 /** From so many pixels on, where sources come from in the picture's layers counts. */
 const largePixels = 30_000;
+/** From so many on a guide is a blur, and the cut goes by large pieces. */
+const inPiecesPixels = 70_000;
 /** Once cut, seams move by so much at each finer level; pieces stay where they are. */
 const seamsMovePx = 4;
 
@@ -82,11 +84,16 @@ export function solveShifts(
   const last = drawn.length - 1;
   let working = Math.min(last, 1);
   while (working < last && indicesOf(drawn[working].hole).length > mostWorkingPixels) working++;
-  const isLarge = indicesOf(drawn[0].hole).length >= largePixels;
-  const levels = options.leavesOut && isLarge ? withLayout(drawn, radius, working) : drawn;
+  const pixels = indicesOf(drawn[0].hole).length;
+  const levels = options.leavesOut && pixels >= largePixels ? withLayout(drawn, radius, working) : drawn;
   const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
   options.onProgress('joining', 0);
-  let map = firstCut(levels[working], guide, sources, isLarge ? 'in large pieces' : 'near to the guide');
+  let map = firstCut(
+    levels[working],
+    guide,
+    sources,
+    pixels >= inPiecesPixels ? 'in large pieces' : 'near to the guide',
+  );
   for (let level = working - 1; level >= 0; level--) {
     map = refineMap(levels[level], levels[level + 1], map);
     map = nudgeShifts(levels[level], map);

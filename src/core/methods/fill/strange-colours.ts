@@ -1,25 +1,23 @@
 import { squaredDistance } from '../../area';
 import { type Frame, pixelBytes } from './frame';
 
-/** Colours that are seen so near to a hole are at home in it. */
-const homePx = 8;
 /** Colours are told apart in so many steps a channel. */
 const bits = 5;
 const side = 2 ** bits;
 const stepSize = 256 / side;
-/** A colour of fewer of the pixels there than this share is chance. */
-const leastShare = 0.001;
-/** What is only darker is less strange: joints and shadows are. */
-const darker = 0.3;
-/** So far from the nearest one a colour is as good as known; and beyond so much more it is no stranger. In 8-bit steps. */
-const alike = 16;
-const most = 60;
-
-/** A hole is looked at in so many cells along each side; what is at home in one is the nearest part of the rim, where a step up
- *  or down counts more than one sideways. */
+/** A hole is looked at in so many cells along each side. At home in a cell is what the nearest part of the rim shows, this near to
+ *  the hole; a step up or down counts for more than one sideways. */
 const cells = 5;
 const nearestShare = 0.4;
 const upDown = 2;
+const homePx = 8;
+/** A colour of fewer of the pixels there than this share is chance. */
+const leastShare = 0.001;
+/** In 8-bit steps: so far from the nearest colour that is at home one is as good as known, and so much farther as strange as any. */
+const alike = 16;
+const most = 60;
+/** What is only darker is less strange: joints and shadows are. */
+const darker = 0.3;
 
 /** How strange a source's colour is where it would be put: how far it lies from the nearest colour that is seen at that part of
  *  the hole's rim. What is of another colour than all round is another thing: a hose, a shirt. The joints of a pavement are seen

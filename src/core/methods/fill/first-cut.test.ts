@@ -1,0 +1,67 @@
+import { expect, test } from 'vitest';
+import { makeRandom } from '../../random';
+import { firstCut } from './first-cut';
+import { boxHole, fillPicture, frameOf, grainy, picture } from './testing';
+
+const [w, h] = [900, 640];
+
+/** Flags of chance length and tone in rows that come nearer, with dark joints, and much grain on all of it. */
+const pavement = (() => {
+  const random = makeRandom(12);
+  const { data } = grainy(w, h, 21);
+  const rows: { top: number; high: number; flags: { end: number; tone: number }[] }[] = [];
+  for (let top = 0, high = 14; top < h; top += high, high = 14 + top / 9) {
+    const flags: { end: number; tone: number }[] = [];
+    for (
+      let end = random.below(4 * high);
+      end < w + 5 * high;
+      end += Math.round(high * (1.6 + random.next()))
+    )
+      flags.push({ end, tone: 0.45 + 0.2 * random.next() });
+    rows.push({ top, high, flags });
+  }
+  return picture(w, h, (x, y) => {
+    const { top, high, flags } = rows.findLast((row) => row.top <= y)!;
+    const { end, tone } = flags.find((flag) => x < flag.end)!;
+    const isJoint = Math.min(y - top, end - x) < high / 9;
+    const v = (isJoint ? 0.2 : tone) + 0.3 * (data[4 * (y * w + x)] - 0.5);
+    return [v, v * 0.97, v * 0.9];
+  });
+})();
+
+const hole = boxHole(w, h, 280, 170, 340, 300);
+
+/** Share of the filled pixels that were not taken from beside where the pixel to their left was. */
+const joinsIn = (origin: Float32Array) => {
+  let [joins, all] = [0, 0];
+  hole.forEach((v, p) => {
+    if (!v || !hole[p - 1]) return;
+    all++;
+    if (origin[2 * p] !== origin[2 * p - 2] + 1 || origin[2 * p + 1] !== origin[2 * p - 1]) joins++;
+  });
+  return joins / all;
+};
+
+test('a large hole is filled in large pieces, in which joints stay whole', () => {
+  const share = [1, 2].map((seed) => joinsIn(fillPicture({ image: pavement, hole, seed }).origin));
+  for (const joins of share) expect(joins).toBeLessThan(0.015);
+});
+
+test('of pieces that join equally well, those without another thing in them are taken', () => {
+  const [wide, high] = [240, 120];
+  const small = boxHole(wide, high, 100, 40, 50, 40);
+  const isCan = (x: number, y: number) => ((x >= 44 && x < 56) || (x >= 194 && x < 206)) && y >= 54 && y < 68;
+  // Stripes join at every step to the side.
+  const image = picture(wide, high, (x, y) => {
+    const v = 0.4 + 0.1 * Math.sin(y / 3);
+    return isCan(x, y) ? [0.2, 0.6, 0.25] : [v, v, v];
+  });
+  const frame = frameOf(image, small);
+  // A guide that cannot tell.
+  const guide = frame.img.map((v, i) => [77, 128, 83][i % 8] ?? v);
+  const { shifts, label } = firstCut(frame, guide, new Int32Array(wide * high).fill(-1), 'in large pieces');
+  small.forEach((v, p) => {
+    const { dx, dy } = shifts[Math.max(0, label[p])];
+    if (v && isCan((p % wide) + dx, Math.floor(p / wide) + dy)) throw new Error(`pixel ${p} shows a can`);
+  });
+});
