@@ -41,7 +41,7 @@ export function holeRow(): usize { return holes; }
 /** Which pixels of the last row taken may be drawn from, u8 each. */
 export function sourceRow(): usize { return sources; }
 
-const CONTEXT: u8 = 1, SOURCE: u8 = 2, TARGET: u8 = 3;
+const CONTEXT: u8 = 1, SOURCE: u8 = 2, TARGET: u8 = 3, GUESSED: u8 = 4;
 
 /** Takes row y, and sums the steps of the row above it, now that both its sides are there. */
 export function takeRow(y: i32): void {
@@ -59,7 +59,7 @@ export function takeRow(y: i32): void {
   }
   for (let x: usize = 0; x < <usize>w; x++) {
     const role = load<u8>(roles + x);
-    store<u8>(contentOut + x, role == CONTEXT || role == SOURCE ? 1 : 0);
+    store<u8>(contentOut + x, role == CONTEXT || role == SOURCE || role == GUESSED ? 1 : 0);
     store<u8>(holes + x, role == TARGET ? 1 : 0);
     store<u8>(sources + x, role == SOURCE ? 1 : 0);
   }

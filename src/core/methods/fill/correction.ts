@@ -43,7 +43,7 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
         if (qx < 0 || qy < 0 || qx >= w || qy >= h) continue;
         const q = qy * w + qx;
         const inside = roles[q] === role.target;
-        if (roles[q] === role.void || (inside && map.label[q] === map.label[p])) continue;
+        if (inside ? map.label[q] === map.label[p] : !isKnown(q)) continue;
         const atQ = 4 * (q + a.dy * w + a.dx);
         const goesOn = known(qx + a.dx, qy + a.dy);
         if (!inside) {

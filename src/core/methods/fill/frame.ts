@@ -56,6 +56,8 @@ export const role = {
   source: 2,
   /** To be filled. */
   target: 3,
+  /** Not of this fill, and only guessed: better for a search than nothing, but nothing to join on to. */
+  guessed: 4,
 } as const;
 
 /** Bytes a pixel in the kernels' pictures. */

@@ -35,7 +35,7 @@ function plainly(values: Float32Array, roles: Uint8Array, wanted: ReadonlySet<nu
       known[i] = true;
     }
   }
-  for (const i of wanted) if (!known[i]) out.roles[i] = role.void;
+  for (const i of wanted) out.roles[i] = known[i] ? role.guessed : role.void;
   return out;
 }
 

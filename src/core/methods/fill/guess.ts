@@ -5,7 +5,7 @@ import { role } from './frame';
  *  front are guessed from what was known before it. A pixel of a later piece that lies near is better guessed than black.
  *
  *  @param image   changed in place at the given pixels
- *  @param roles   pixels of targets count as unknown; given pixels that nothing known leads to become void
+ *  @param roles   pixels of targets count as unknown; the given pixels become guessed, or void where nothing known leads to them
  *  @param pixels  indices of the pixels to guess
  *  Cost: O(the given pixels).
  */
@@ -68,5 +68,5 @@ export function guess(image: FloatImage, roles: Uint8Array, pixels: readonly num
     front = advance(front);
   }
   // Shut off from everything known: nothing to go by.
-  for (const i of pixels) if (state[i] === 1) roles[i] = role.void;
+  for (const i of pixels) roles[i] = state[i] === 1 ? role.void : role.guessed;
 }

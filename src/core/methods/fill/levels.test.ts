@@ -4,7 +4,7 @@ import { squaredDistance } from '../../area';
 import { makeRandom } from '../../random';
 import { type FloatImage, makeFloatImage } from '../../raster';
 import { type Frame, pixelBytes, role, squaredDepth, targetCentres, usableCentres } from './frame';
-import { makeFrame, shrink } from './levels';
+import { makeFrame, shrink, withoutGuesses } from './levels';
 
 /** A noisy picture whose pixels are anything, by chance. */
 function scene(w: number, h: number, seed: number): { image: FloatImage; roles: Uint8Array } {
@@ -12,7 +12,7 @@ function scene(w: number, h: number, seed: number): { image: FloatImage; roles: 
   const image = makeFloatImage({ x: 0, y: 0, w, h });
   for (let i = 0; i < image.data.length; i++) image.data[i] = i % 4 === 3 ? 1 : random.below(256) / 255;
   const roles = new Uint8Array(w * h).fill(role.source);
-  for (let k = 0; k < 1 + (w * h) / 40; k++) roles[random.below(w * h)] = random.below(4);
+  for (let k = 0; k < 1 + (w * h) / 40; k++) roles[random.below(w * h)] = random.below(5);
   return { image, roles };
 }
 
@@ -21,7 +21,7 @@ const sizes = fc.record({
   h: fc.integer({ min: 2, max: 30 }),
   seed: fc.integer({ min: 1, max: 1e6 }),
 });
-const isContent = (r: number) => r === role.context || r === role.source;
+const isContent = (r: number) => r === role.context || r === role.source || r === role.guessed;
 
 /** Both features of a pixel, straight from their definition. */
 function featuresOf({ rect: { w, h }, data }: FloatImage, roles: Uint8Array, radius: number, p: number) {
@@ -137,3 +137,23 @@ function meanOfKnown(fine: Frame, x: number, y: number): number[] | null {
     }
   return total === 0 ? null : sums.map((s) => s / total);
 }
+
+test('what was guessed is not known to what looks at joins, on any level where a pixel shows some of it', () => {
+  const [w, h] = [24, 16];
+  const roles = new Uint8Array(w * h).fill(role.source);
+  const guessed = [5 * w + 7, 5 * w + 8, 15 * w + 23];
+  for (const p of guessed) roles[p] = role.guessed;
+  const image = makeFloatImage({ x: 0, y: 0, w, h });
+  const fine = makeFrame(image, roles, 2);
+  expect([...fine.known].every((v) => v === 1)).toBe(true);
+  for (const [halvings, frame] of [fine, shrink(fine), shrink(shrink(fine))].entries()) {
+    const { known } = withoutGuesses(frame, roles, w, halvings);
+    for (let p = 0; p < known.length; p++) {
+      const shows = guessed.some(
+        (q) =>
+          (q % w) >> halvings === p % frame.w && Math.floor(q / w) >> halvings === Math.floor(p / frame.w),
+      );
+      expect(known[p]).toBe(shows ? 0 : 1);
+    }
+  }
+});

@@ -1,6 +1,6 @@
 import { framesWasm, instantiateKernel } from '../../kernels';
 import type { FloatImage } from '../../raster';
-import { type Frame, type FrameRules, leastSlack, pixelBytes } from './frame';
+import { type Frame, type FrameRules, leastSlack, pixelBytes, role } from './frame';
 
 interface Kernel {
   release(): void;
@@ -127,6 +127,17 @@ export function shrink(fine: Frame): Frame {
     rules: fine.rules && shrinkRules(fine.rules, fine.w, w, h),
     layout: null,
   };
+}
+
+/** A level for what looks at joins: what was only guessed counts as not known. @param halvings  how often it was shrunk */
+export function withoutGuesses(frame: Frame, roles: Uint8Array, fineW: number, halvings: number): Frame {
+  const known = frame.known.slice();
+  for (let p = 0; p < roles.length; p++) {
+    if (roles[p] !== role.guessed) continue;
+    const [x, y] = [(p % fineW) >> halvings, Math.floor(p / fineW) >> halvings];
+    if (x < frame.w && y < frame.h) known[y * frame.w + x] = 0;
+  }
+  return { ...frame, known };
 }
 
 function shrinkRules(rules: FrameRules, fineW: number, w: number, h: number): FrameRules {

@@ -7,11 +7,12 @@ import {
   hasSources,
   indicesOf,
   nothingToDrawFrom,
+  role,
   thicknessOf,
   usableCentres,
 } from './frame';
 import { withLayout } from './layout';
-import { makeFrame, shrink } from './levels';
+import { makeFrame, shrink, withoutGuesses } from './levels';
 import { nudgeShifts, refineMap } from './refine';
 import { cutSeams, type ShiftMap } from './seam-cut';
 import { PatchSearch, refineSources } from './search';
@@ -88,16 +89,19 @@ export function solveShifts(
   const levels = options.leavesOut && pixels >= largePixels ? withLayout(drawn, radius, working) : drawn;
   const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
   options.onProgress('joining', 0);
+  const joined = roles.includes(role.guessed)
+    ? levels.map((frame, level) => withoutGuesses(frame, roles, w, level))
+    : levels;
   let map = firstCut(
-    levels[working],
+    joined[working],
     guide,
     sources,
     pixels >= inPiecesPixels ? 'in large pieces' : 'near to the guide',
   );
   for (let level = working - 1; level >= 0; level--) {
-    map = refineMap(levels[level], levels[level + 1], map);
-    map = nudgeShifts(levels[level], map);
-    map = cutSeams(levels[level], map, null, 1, seamsMovePx);
+    map = refineMap(joined[level], joined[level + 1], map);
+    map = nudgeShifts(joined[level], map);
+    map = cutSeams(joined[level], map, null, 1, seamsMovePx);
     options.onProgress('joining', (working - level) / (working + 1));
   }
   return map;

@@ -23,6 +23,8 @@ const leastSupportPx = 10;
 const leastCoverOfOne = 0.75;
 /** This near to the hole, and with so many points. */
 const nearHolePx = 18;
+/** It comes so near to the hole; what ends before it is none of its. */
+const mostGapPx = 4;
 const leastPointsOfOne = 13;
 /** The ground along an edge is looked at so near to it, and so far from the hole at most. */
 const besidePx = { from: 2, to: 6 };
@@ -428,8 +430,10 @@ function fitted(
       const after = cover(places, crossing.to, crossing.to + reach, now, small);
       const isThrough = before >= leastCover && after >= leastCover && own.length >= 2 * leastSupportPx;
       const isSeen = [
-        cover(places, crossing.from - nearHolePx, crossing.from, now, small) >= leastCoverOfOne,
-        cover(places, crossing.to, crossing.to + nearHolePx, now, small) >= leastCoverOfOne,
+        cover(places, crossing.from - nearHolePx, crossing.from, now, small) >= leastCoverOfOne &&
+          places.some((t) => t <= crossing.from && t >= crossing.from - mostGapPx),
+        cover(places, crossing.to, crossing.to + nearHolePx, now, small) >= leastCoverOfOne &&
+          places.some((t) => t >= crossing.to && t <= crossing.to + mostGapPx),
       ] as const;
       if (!isThrough && isSeen[0] === isSeen[1]) return null;
       const at = (t: number) => [c * now.distance - s * t, s * now.distance + c * t] as const;
