@@ -1,7 +1,7 @@
 import { connected, squaredDistance } from '../area';
 import type { MethodId } from '../job/types';
+import { straightEdges } from '../methods/fill/edges/straight-edges';
 import { role } from '../methods/fill/frame';
-import { straightEdges } from '../methods/fill/straight-edges';
 import { belongingsOf } from './belongings';
 import { type Beside, thingsBeside } from './beside';
 import type { Seen } from './seen';

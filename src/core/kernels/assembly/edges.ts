@@ -1,4 +1,4 @@
-// Ridges of the gradient of a small picture. AssemblyScript; see core/methods/fill/straight-edges.ts for the contract.
+// Ridges of the gradient of a small picture. AssemblyScript; see core/methods/fill/edges/points.ts for the contract.
 
 export { claim, release } from './arena';
 

@@ -2,8 +2,8 @@ import type { PlanePoint } from '../../geometry';
 import type { Rect } from '../../raster';
 import type { Atlas } from './atlas';
 import type { FillSteering } from './compute';
+import { type SeenEdge, straightEdges } from './edges/straight-edges';
 import { type FrameRules, leastSlack, type Rule, role } from './frame';
-import { type SeenEdge, straightEdges } from './straight-edges';
 
 /** Half the width of the band along a guide line whose sources keep to it. */
 const bandPx = 6;

@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { edgesWasm, instantiateKernel } from '../../kernels';
-import { makeRandom } from '../../random';
-import type { EdgeKernel } from './straight-edges';
+import { edgesWasm, instantiateKernel } from '../../../kernels';
+import { makeRandom } from '../../../random';
+import type { EdgeKernel } from './points';
 
 const k = instantiateKernel<EdgeKernel>(edgesWasm);
 const floats = (at: number, n: number) => new Float32Array(k.memory.buffer, at, n);

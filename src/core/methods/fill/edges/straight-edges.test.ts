@@ -1,9 +1,9 @@
 import { expect, test } from 'vitest';
-import { makeRandom } from '../../random';
-import { makeFloatImage } from '../../raster';
-import { role } from './frame';
+import { makeRandom } from '../../../random';
+import { makeFloatImage } from '../../../raster';
+import { role } from '../frame';
+import { fillPicture } from '../testing';
 import { straightEdges } from './straight-edges';
-import { fillPicture } from './testing';
 
 const [w, h] = [240, 200];
 

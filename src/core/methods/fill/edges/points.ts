@@ -1,0 +1,125 @@
+import { squaredDistance } from '../../../area';
+import { edgesWasm, instantiateKernel } from '../../../kernels';
+import type { FloatImage, Rect } from '../../../raster';
+import { select } from '../../../statistics';
+
+/** One gradient of so many tells how strong they are in the middle. */
+const sampledEvery = 5;
+
+export interface EdgePoints {
+  readonly x: Float64Array;
+  readonly y: Float64Array;
+  /** Direction of the gradient, −π…π. */
+  readonly angle: Float64Array;
+}
+
+/** A part of the picture, made smaller. */
+export interface Small {
+  readonly w: number;
+  readonly h: number;
+  readonly known: Uint8Array;
+  readonly hole: Uint8Array;
+}
+
+/** Part of the picture by means of scale × scale pixels, and in it the ridges of the gradient within reach of the hole that are clearly
+ *  above what texture and grain give there. */
+export function edgesOf(
+  image: FloatImage,
+  roles: Uint8Array,
+  part: Rect,
+  scale: number,
+  reach: number,
+): { small: Small; points: EdgePoints } {
+  const [w, h] = [Math.floor(part.w / scale), Math.floor(part.h / scale)];
+  const n = w * h;
+  kernel ??= instantiateKernel<EdgeKernel>(edgesWasm);
+  const k = kernel;
+  k.release();
+  const m = part.w * part.h;
+  const [imageAt, rolesAt, lumaAt, knownAt, holeAt, distanceAt, gxAt, gyAt, sizeAt, someAt, pointsAt] = [
+    16 * m,
+    m,
+    4 * n,
+    n,
+    n,
+    4 * n,
+    4 * n,
+    4 * n,
+    4 * n,
+    4 * n,
+    32 * n,
+  ].map(k.claim);
+  if (!pointsAt) throw new RangeError('The edge kernel ran out of memory.');
+  const { buffer } = k.memory;
+  const pixels = new Float32Array(buffer, imageAt, 4 * m);
+  const their = new Uint8Array(buffer, rolesAt, m);
+  for (let y = 0; y < part.h; y++) {
+    const from = (part.y + y) * image.rect.w + part.x;
+    pixels.set(image.data.subarray(4 * from, 4 * (from + part.w)), 4 * y * part.w);
+    their.set(roles.subarray(from, from + part.w), y * part.w);
+  }
+  k.reduce(imageAt, rolesAt, part.w, scale, w, h, lumaAt, knownAt, holeAt);
+  const hole = new Uint8Array(buffer, holeAt, n).slice();
+  const known = new Uint8Array(buffer, knownAt, n).slice();
+  new Float32Array(buffer, distanceAt, n).set(squaredDistance(hole, w, h));
+  const farthest = (reach + 2) ** 2;
+  const sampled = k.gradients(
+    lumaAt,
+    knownAt,
+    distanceAt,
+    w,
+    h,
+    farthest,
+    sampledEvery,
+    gxAt,
+    gyAt,
+    sizeAt,
+    someAt,
+  );
+  const sizes = new Float32Array(buffer, someAt, sampled);
+  const least = Math.max(3, 1.6 * (sampled > 0 ? select(sizes, sampled, sampled >> 1) : 0));
+  const count = k.ridges(w, h, least, gxAt, gyAt, sizeAt, pointsAt);
+  const found = new Float64Array(buffer, pointsAt, 4 * count);
+  const points = {
+    x: Float64Array.from({ length: count }, (_, p) => found[4 * p]),
+    y: Float64Array.from({ length: count }, (_, p) => found[4 * p + 1]),
+    angle: Float64Array.from({ length: count }, (_, p) => Math.atan2(found[4 * p + 3], found[4 * p + 2])),
+  };
+  if (buffer.byteLength > keepBytes) kernel = null;
+  return { small: { w, h, known, hole }, points };
+}
+
+export interface EdgeKernel {
+  release(): void;
+  claim(bytes: number): number;
+  reduce(
+    image: number,
+    roles: number,
+    pictureW: number,
+    scale: number,
+    w: number,
+    h: number,
+    luma: number,
+    known: number,
+    hole: number,
+  ): void;
+  gradients(
+    luma: number,
+    known: number,
+    distance: number,
+    w: number,
+    h: number,
+    farthest: number,
+    every: number,
+    gx: number,
+    gy: number,
+    size: number,
+    some: number,
+  ): number;
+  ridges(w: number, h: number, least: number, gx: number, gy: number, size: number, out: number): number;
+}
+
+let kernel: (EdgeKernel & { memory: WebAssembly.Memory }) | null = null;
+
+/** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */
+const keepBytes = 64 << 20;
