@@ -43,8 +43,15 @@ const joinsIn = (origin: Float32Array) => {
 };
 
 test('a large hole is filled in large pieces, in which joints stay whole', () => {
-  const share = [1, 2].map((seed) => joinsIn(fillPicture({ image: pavement, hole, seed }).origin));
+  const tries = [1, 2].map((seed) => fillPicture({ image: pavement, hole, seed }).origin);
+  const share = tries.map(joinsIn);
   for (const joins of share) expect(joins).toBeLessThan(0.015);
+  // Another try is another one.
+  let alike = 0;
+  hole.forEach((v, p) => {
+    if (v && tries[0][2 * p] === tries[1][2 * p] && tries[0][2 * p + 1] === tries[1][2 * p + 1]) alike++;
+  });
+  expect(alike / hole.reduce((n, v) => n + v, 0)).toBeLessThan(0.5);
 });
 
 test('of pieces that join equally well, those without another thing in them are taken', () => {
@@ -59,7 +66,13 @@ test('of pieces that join equally well, those without another thing in them are 
   const frame = frameOf(image, small);
   // A guide that cannot tell.
   const guide = frame.img.map((v, i) => [77, 128, 83][i % 8] ?? v);
-  const { shifts, label } = firstCut(frame, guide, new Int32Array(wide * high).fill(-1), 'in large pieces');
+  const { shifts, label } = firstCut(
+    frame,
+    guide,
+    new Int32Array(wide * high).fill(-1),
+    'in large pieces',
+    makeRandom(1),
+  );
   small.forEach((v, p) => {
     const { dx, dy } = shifts[Math.max(0, label[p])];
     if (v && isCan((p % wide) + dx, Math.floor(p / wide) + dy)) throw new Error(`pixel ${p} shows a can`);
