@@ -78,7 +78,7 @@ const overlapPx = 10;
  *  copied in coherent parts whose shifts a graph cut chooses (He & Sun 2012; Kwatra et al. 2003), joined by a Poisson
  *  correction, and {@link followGrain} lets the pixels at joins know of each other. So grain and sharpness are those of
  *  the surroundings; {@link matchDetail} makes up for most of what is left. What is large keeps to the layers that the picture
- *  lies in (withLayout). With a plane, search and cut work on the plane
+ *  lies in (withLayout) and is copied in larger parts (firstCut). With a plane, search and cut work on the plane
  *  seen squarely, and each pixel is resampled once, from the photo.
  *
  *  @returns one part for each piece of the plan

@@ -1,5 +1,5 @@
 import type { Random } from '../../random';
-import { type Frame, indicesOf, mayTake, nearestSource, nothingToDrawFrom } from './frame';
+import { type Frame, indicesOf, mayTake, nearestSource, nothingToDrawFrom, type Rule } from './frame';
 import { outOfPlace } from './layout';
 import { rimShifts } from './rim-shifts';
 import { cutSeams, frequentShifts, nearestLabels, type Shift, type ShiftMap, type Wish } from './seam-cut';
@@ -37,7 +37,7 @@ export function firstCut(
   if (inPieces)
     addNew(
       shifts,
-      rimShifts(frame, mostOfRim).filter(() => random.next() >= leftToChance),
+      rimShifts(frame, mostOfRim, ruleOfAll(frame)).filter(() => random.next() >= leftToChance),
     );
   for (let rule = 1; rule <= (frame.rules?.list.length ?? 0); rule++)
     shifts.push(...frequentShifts(frame, sources, rule === 1 ? mostFrequent : mostFrequentOfRule, rule));
@@ -62,6 +62,12 @@ export function firstCut(
   }
   const wish: Wish = { guide, share, choices, cost: inPieces ? strangenessIn(frame) : null };
   return cutSeams(frame, { shifts, label }, wish, sweeps, null);
+}
+
+/** A rail: the first rule, when no pixel of the hole is free of all. */
+function ruleOfAll({ rules, hole }: Frame): Rule | null {
+  if (!rules || rules.home) return null;
+  return hole.every((v, p) => !v || rules.index[p] > 0) ? rules.list[0] : null;
 }
 
 function addNew(shifts: Shift[], further: readonly Shift[]): void {

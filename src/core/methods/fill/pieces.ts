@@ -36,9 +36,9 @@ const samples = 4_000;
 const thinPx = 14;
 
 /** Divides an area so that the cost grows with it and not with the photo between its parts: what lies apart is filled
- *  apart, and what is long and thin is filled chunk by chunk along its length. What is compact and large is filled in
- *  parts too, from the easiest to the hardest: each is then continued from what is near it, where a search in one go
- *  begins so coarse that it takes one thing for another.
+ *  apart, and what is long and thin is filled chunk by chunk along its length. What is compact stays whole, so that large
+ *  pieces of ground can be taken for it; what is so large that memory would run short is filled in parts, from the easiest to
+ *  the hardest.
  *
  *  @param mask   box in size, non-zero = to be filled
  *  @param box    where it lies in the document

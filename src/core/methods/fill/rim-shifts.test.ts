@@ -59,3 +59,11 @@ test('where nothing may be drawn from there are none', () => {
   expect(rimShifts({ ...frame, source: new Uint8Array(1200) }, 10)).toEqual([]);
   expect(rimShifts({ ...frame, hole: new Uint8Array(1200) }, 10)).toEqual([]);
 });
+
+test('along a rule, all keep to it', () => {
+  const frame = frameOf(grainy(120, 90, 5), boxHole(120, 90, 50, 35, 20, 16));
+  const [nx, ny] = [-Math.sin(0.4), Math.cos(0.4)];
+  const shifts = rimShifts(frame, 12, { nx, ny, slack: 0.75 });
+  expect(shifts.length).toBeGreaterThan(4);
+  for (const { dx, dy } of shifts) expect(Math.abs(nx * dx + ny * dy)).toBeLessThanOrEqual(0.75);
+});

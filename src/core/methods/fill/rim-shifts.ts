@@ -1,5 +1,5 @@
 import { squaredDistance } from '../../area';
-import { type Frame, indicesOf, pixelBytes } from './frame';
+import { type Frame, indicesOf, pixelBytes, type Rule } from './frame';
 import type { Shift } from './seam-cut';
 
 /** What lies so near to a hole is compared. */
@@ -25,9 +25,10 @@ const apartPx = 2;
  *  whole pictures in Kwatra et al. 2003, doi:10.1145/882262.882264, section 3); those that do not fit in part are of use as well,
  *  since a cut takes the part that does.
  *
+ *  @param rule  what all of them must keep to, where all of the hole must
  *  @returns at most `most`, the best first; none where nothing serves
  *  Cost: {@link mostShifts} quick looks at most, whatever the frame's size. */
-export function rimShifts(frame: Frame, most: number): Shift[] {
+export function rimShifts(frame: Frame, most: number, rule: Rule | null = null): Shift[] {
   const { w, h, hole, known, source } = frame;
   const near = squaredDistance(hole, w, h);
   const rim: number[] = [];
@@ -37,6 +38,7 @@ export function rimShifts(frame: Frame, most: number): Shift[] {
   const [looked, quick] = [1, quickShare].map((share) => placesOf(rim, mostOfRim / share, w));
   const [ofHole, someOfHole] = [1, quickShare].map((share) => placesOf(inside, mostOfHole / share, w));
 
+  const keeps = (dx: number, dy: number) => !rule || Math.abs(rule.nx * dx + rule.ny * dy) <= rule.slack;
   const serves = (dx: number, dy: number, places: Int32Array): boolean => {
     let served = 0;
     for (let k = 0; k < places.length; k += 2) {
@@ -62,11 +64,12 @@ export function rimShifts(frame: Frame, most: number): Shift[] {
     return seen >= (leastServed * places.length) / 2 ? sum / seen : Number.POSITIVE_INFINITY;
   };
 
-  const step = Math.max(1, Math.ceil(Math.sqrt((4 * w * h) / mostShifts)));
+  // Along a rule there are few.
+  const step = rule ? 1 : Math.max(1, Math.ceil(Math.sqrt((4 * w * h) / mostShifts)));
   const first: Candidate[] = [];
   for (let dy = -Math.floor(h / step) * step; dy < h; dy += step)
     for (let dx = -Math.floor(w / step) * step; dx < w; dx += step) {
-      if (!serves(dx, dy, someOfHole)) continue;
+      if (!keeps(dx, dy) || !serves(dx, dy, someOfHole)) continue;
       const cost = unlikeness(dx, dy, quick);
       if (cost < Number.POSITIVE_INFINITY) first.push({ dx, dy, cost });
     }
