@@ -18,7 +18,7 @@ export type CutManner = 'near to the guide' | 'in large pieces';
 
 const manners: Record<CutManner, { share: number; choices: number; sweeps: number }> = {
   'near to the guide': { share: 0.5, choices: 12, sweeps: 2 },
-  'in large pieces': { share: 0.075, choices: Number.POSITIVE_INFINITY, sweeps: 4 },
+  'in large pieces': { share: 0.15, choices: Number.POSITIVE_INFINITY, sweeps: 4 },
 };
 
 /** Shifts at the level where they are first chosen: every pixel starts with the allowed one whose source is nearest to the guide.
