@@ -51,7 +51,7 @@ test('a large hole is filled in large pieces, in which joints stay whole', () =>
   hole.forEach((v, p) => {
     if (v && tries[0][2 * p] === tries[1][2 * p] && tries[0][2 * p + 1] === tries[1][2 * p + 1]) alike++;
   });
-  expect(alike / hole.reduce((n, v) => n + v, 0)).toBeLessThan(0.5);
+  expect(alike / hole.reduce((n, v) => n + v, 0)).toBeLessThan(0.7);
 });
 
 test('of pieces that join equally well, those without another thing in them are taken', () => {
