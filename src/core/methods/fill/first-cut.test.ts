@@ -66,13 +66,7 @@ test('of pieces that join equally well, those without another thing in them are 
   const frame = frameOf(image, small);
   // A guide that cannot tell.
   const guide = frame.img.map((v, i) => [77, 128, 83][i % 8] ?? v);
-  const { shifts, label } = firstCut(
-    frame,
-    guide,
-    new Int32Array(wide * high).fill(-1),
-    'in large pieces',
-    makeRandom(1),
-  );
+  const { shifts, label } = firstCut(frame, guide, new Int32Array(wide * high).fill(-1), 'in large pieces');
   small.forEach((v, p) => {
     const { dx, dy } = shifts[Math.max(0, label[p])];
     if (v && isCan((p % wide) + dx, Math.floor(p / wide) + dy)) throw new Error(`pixel ${p} shows a can`);

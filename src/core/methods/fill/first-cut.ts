@@ -1,4 +1,3 @@
-import type { Random } from '../../random';
 import { type Frame, indicesOf, mayTake, nearestSource, nothingToDrawFrom, type Rule } from './frame';
 import { outOfPlace } from './layout';
 import { rimShifts } from './rim-shifts';
@@ -7,9 +6,7 @@ import { strangeColours } from './strange-colours';
 
 const mostFrequent = 48;
 const mostFrequentOfRule = 24;
-const mostOfRim = 90;
-/** So much of what the rim speaks for is left to chance: else every try of a large hole would be the same. */
-const leftToChance = 1 / 3;
+const mostOfRim = 60;
 
 /** What a cut looks to. A guide that search and votes made of a small hole is worth following. In a large one it is a blur of what
  *  they could not agree on, in which joints and stems are lost: there the cut takes large pieces that join well, from wherever the
@@ -24,21 +21,11 @@ const manners: Record<CutManner, { share: number; choices: number; sweeps: numbe
 /** Shifts at the level where they are first chosen: every pixel starts with the allowed one whose source is nearest to the guide.
  *  @param sources  where the search takes each pixel from, −1 where it does not
  *  @throws InputError `no-source` when a pixel can be taken from nowhere */
-export function firstCut(
-  frame: Frame,
-  guide: Uint8Array,
-  sources: Int32Array,
-  manner: CutManner,
-  random: Random,
-): ShiftMap {
+export function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array, manner: CutManner): ShiftMap {
   const inPieces = manner === 'in large pieces';
   const { share, choices, sweeps } = manners[manner];
   const shifts = frequentShifts(frame, sources, mostFrequent);
-  if (inPieces)
-    addNew(
-      shifts,
-      rimShifts(frame, mostOfRim, ruleOfAll(frame)).filter(() => random.next() >= leftToChance),
-    );
+  if (inPieces) addNew(shifts, rimShifts(frame, mostOfRim, ruleOfAll(frame)));
   for (let rule = 1; rule <= (frame.rules?.list.length ?? 0); rule++)
     shifts.push(...frequentShifts(frame, sources, rule === 1 ? mostFrequent : mostFrequentOfRule, rule));
   const label = new Int32Array(frame.w * frame.h).fill(-1);

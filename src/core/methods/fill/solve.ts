@@ -97,7 +97,6 @@ export function solveShifts(
     guide,
     sources,
     pixels >= inPiecesPixels ? 'in large pieces' : 'near to the guide',
-    random,
   );
   for (let level = working - 1; level >= 0; level--) {
     map = refineMap(joined[level], joined[level + 1], map);
