@@ -87,19 +87,31 @@ function distance(img: usize, w: i32, p: i32, q: i32, r: i32, limit: i32): i32 {
   return total + i32x4.extract_lane(sum, 0) + i32x4.extract_lane(sum, 1) + i32x4.extract_lane(sum, 2) + i32x4.extract_lane(sum, 3);
 }
 
-let ruleIndex: usize = 0, homeX: usize = 0, homeY: usize = 0, ruleTable: usize = 0;
+/** As core/methods/fill/frame.ts has it. */
+const FAR_ACROSS: f32 = 20000;
+let ruleIndex: usize = 0, homeX: usize = 0, homeY: usize = 0, across: usize = 0, ruleTable: usize = 0;
 
 /** Directions that sources must keep to; `index` 0 lifts them.
  *  @param index  u8 a pixel: 0 = free, else the rule's number
  *  @param x, y   f32 a pixel, or 0: where its content lies
- *  @param table  f32 normal x, normal y, slack for each rule */
-export function keepRules(index: usize, x: usize, y: usize, table: usize): void { ruleIndex = index; homeX = x; homeY = y; ruleTable = table; }
+ *  @param lines  f32 a pixel, or 0: where it lies across the lines of ruled ground
+ *  @param table  f32 normal x, normal y, slack and period for each rule; the period is below 0 where the rule is not of ruled ground */
+export function keepRules(index: usize, x: usize, y: usize, lines: usize, table: usize): void {
+  ruleIndex = index; homeX = x; homeY = y; across = lines; ruleTable = table;
+}
 
 // @ts-ignore: decorator
 @inline function ruleOf(p: i32): i32 { return ruleIndex ? <i32>load<u8>(ruleIndex + <usize>p) : 0; }
 
 function keeps(rule: i32, w: i32, p: i32, q: i32): bool {
-  const t = ruleTable + <usize>(rule - 1) * 12;
+  const t = ruleTable + <usize>(rule - 1) * 16;
+  const period = load<f32>(t, 12);
+  if (period >= 0) {
+    let d = load<f32>(across + (<usize>q << 2)) - load<f32>(across + (<usize>p << 2));
+    if (abs<f32>(d) >= FAR_ACROSS) return false;
+    if (period > 0) d -= period * nearest<f32>(d / period);
+    return abs<f32>(d) <= load<f32>(t, 8);
+  }
   let dx: f32, dy: f32;
   if (homeX) {
     dx = load<f32>(homeX + (<usize>q << 2)) - load<f32>(homeX + (<usize>p << 2));
@@ -171,11 +183,17 @@ export function pass(img: usize, w: i32, h: i32, targets: usize, n: i32, usable:
       let x = sx, y = sy;
       const rule = ruleOf(p);
       if (rule) {
-        // Along the rule's line, with a pixel's play.
-        const t = ruleTable + <usize>(rule - 1) * 12;
+        // Along the rule's line, with a pixel's play, and to another line of ruled ground.
+        const t = ruleTable + <usize>(rule - 1) * 16;
+        const period = load<f32>(t, 12);
         const along = <f32>(<i32>(chance() % <u32>(2 * reach + 1)) - reach);
         x += <i32>nearest<f32>(-load<f32>(t, 4) * along) + <i32>(chance() % 3) - 1;
         y += <i32>nearest<f32>(load<f32>(t) * along) + <i32>(chance() % 3) - 1;
+        if (period > 0) {
+          const lines = <f32>(<i32>(chance() % 7) - 3) * period;
+          x += <i32>nearest<f32>(load<f32>(t) * lines);
+          y += <i32>nearest<f32>(load<f32>(t, 4) * lines);
+        }
       } else {
         x += <i32>(chance() % <u32>(2 * reach + 1)) - reach;
         y += <i32>(chance() % <u32>(2 * reach + 1)) - reach;

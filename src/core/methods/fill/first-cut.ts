@@ -1,4 +1,4 @@
-import { type Frame, indicesOf, mayTake, nearestSource, nothingToDrawFrom, type Rule } from './frame';
+import { type Frame, indicesOf, mayTake, nearestSource, nothingToDrawFrom } from './frame';
 import { outOfPlace } from './layout';
 import { rimShifts } from './rim-shifts';
 import { cutSeams, frequentShifts, nearestLabels, type Shift, type ShiftMap, type Wish } from './seam-cut';
@@ -7,6 +7,7 @@ import { strangeColours } from './strange-colours';
 const mostFrequent = 48;
 const mostFrequentOfRule = 24;
 const mostOfRim = 60;
+const mostOfRimOfRule = 30;
 
 /** What a cut looks to. A guide that search and votes made of a small hole is worth following. In a large one it is a blur of what
  *  they could not agree on, in which joints and stems are lost: there the cut takes large pieces that join well, from wherever the
@@ -25,7 +26,12 @@ export function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array, m
   const inPieces = manner === 'in large pieces';
   const { share, choices, sweeps } = manners[manner];
   const shifts = frequentShifts(frame, sources, mostFrequent);
-  if (inPieces) addNew(shifts, rimShifts(frame, mostOfRim, ruleOfAll(frame)));
+  if (inPieces) {
+    addNew(shifts, rimShifts(frame, mostOfRim, ruleOfAll(frame)));
+    frame.rules?.list.forEach(({ period }, k) => {
+      if (period) addNew(shifts, rimShifts(frame, mostOfRimOfRule, k + 1));
+    });
+  }
   for (let rule = 1; rule <= (frame.rules?.list.length ?? 0); rule++)
     shifts.push(...frequentShifts(frame, sources, rule === 1 ? mostFrequent : mostFrequentOfRule, rule));
   const label = new Int32Array(frame.w * frame.h).fill(-1);
@@ -51,10 +57,10 @@ export function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array, m
   return cutSeams(frame, { shifts, label }, wish, sweeps, null);
 }
 
-/** A rail: the first rule, when no pixel of the hole is free of all. */
-function ruleOfAll({ rules, hole }: Frame): Rule | null {
-  if (!rules || rules.home) return null;
-  return hole.every((v, p) => !v || rules.index[p] > 0) ? rules.list[0] : null;
+/** Number of a rail: the first rule, when no pixel of the hole is free of all; 0 when there is none. */
+function ruleOfAll({ rules, hole }: Frame): number {
+  if (!rules || rules.home || rules.across) return 0;
+  return hole.every((v, p) => !v || rules.index[p] > 0) ? 1 : 0;
 }
 
 function addNew(shifts: Shift[], further: readonly Shift[]): void {

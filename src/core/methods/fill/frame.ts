@@ -33,6 +33,9 @@ export interface FrameRules {
   readonly list: readonly Rule[];
   /** Where each pixel's content lies in the ground, in pixels of this level; null: where the pixel itself lies. */
   readonly home: { readonly x: Float32Array; readonly y: Float32Array } | null;
+  /** Where each pixel lies across the lines of ruled ground, in pixels of this level, {@link offRuledGround} where it is not of any.
+   *  Null: there is none. */
+  readonly across: Float32Array | null;
 }
 
 /** A source must not lie farther from the straight line through its target than this. The normal has length 1. */
@@ -41,7 +44,17 @@ export interface Rule {
   readonly ny: number;
   /** In pixels of the level. */
   readonly slack: number;
+  /** For ruled ground: a source must lie in it, nearer than {@link farAcross}, and as far across from its target as so many pixels times
+   *  a whole number; 0: no farther. Null: for any other ground. */
+  readonly period: number | null;
 }
+
+export const offRuledGround = 1e9;
+/** Places across ruled ground that have nothing to do with each other lie at least so far apart, at any level. */
+export const farAcross = 20_000;
+
+/** Sources of ruled ground lie nearer than this: those that have a place between regular lines, or any place in it. */
+export const mostAcross = (period: number): number => (period > 0 ? farAcross : offRuledGround / 100);
 
 /** Whole pixels cannot keep to a slanting line more closely than this. */
 export const leastSlack = 0.75;
@@ -60,6 +73,9 @@ export const role = {
   guessed: 4,
 } as const;
 
+/** From so many pixels on a hole is a large one: how its surroundings are laid out, and ruled, counts. */
+export const largeHolePixels = 30_000;
+
 /** Bytes a pixel in the kernels' pictures. */
 export const pixelBytes = 8;
 
@@ -77,12 +93,20 @@ export function keepsRule(frame: Frame, p: number, q: number): boolean {
   const { rules, w } = frame;
   const k = rules ? rules.index[p] : 0;
   if (!rules || k === 0) return true;
-  const { nx, ny, slack } = rules.list[k - 1];
-  const { home } = rules;
+  const { nx, ny, slack, period } = rules.list[k - 1];
+  const { home, across } = rules;
+  if (across && period !== null) {
+    const d = across[q] - across[p];
+    return Math.abs(d) < farAcross && Math.abs(withoutPeriods(d, period)) <= slack + 1e-3;
+  }
   const dx = home ? home.x[q] - home.x[p] : (q % w) - (p % w);
   const dy = home ? home.y[q] - home.y[p] : Math.floor(q / w) - Math.floor(p / w);
   return Math.abs(nx * dx + ny * dy) <= slack + 1e-3;
 }
+
+/** What is left of a distance once all whole periods are taken off. */
+export const withoutPeriods = (distance: number, period: number): number =>
+  period > 0 ? distance - period * Math.round(distance / period) : distance;
 
 /** The nearest pixel that a pixel may be taken from, −1 when there is none. */
 export function nearestSource(frame: Frame, p: number): number {

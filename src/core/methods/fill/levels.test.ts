@@ -3,7 +3,17 @@ import { describe, expect, test } from 'vitest';
 import { squaredDistance } from '../../area';
 import { makeRandom } from '../../random';
 import { type FloatImage, makeFloatImage } from '../../raster';
-import { type Frame, pixelBytes, role, squaredDepth, targetCentres, usableCentres } from './frame';
+import {
+  type Frame,
+  farAcross,
+  mayTake,
+  offRuledGround,
+  pixelBytes,
+  role,
+  squaredDepth,
+  targetCentres,
+  usableCentres,
+} from './frame';
 import { makeFrame, shrink, withoutGuesses } from './levels';
 
 /** A noisy picture whose pixels are anything, by chance. */
@@ -156,4 +166,47 @@ test('what was guessed is not known to what looks at joins, on any level where a
       expect(known[p]).toBe(shows ? 0 : 1);
     }
   }
+});
+
+test('ruled ground gets coarser with its lines, and what is left without a source in it is free', () => {
+  const [w, h, period] = [96, 64, 16];
+  const image = makeFloatImage({ x: 0, y: 0, w, h });
+  const isHole = (x: number, y: number) => x >= 40 && x < 60 && y >= 24 && y < 64;
+  // A strip of its own at x = 50 to 53, seen in some rows above the hole only.
+  const isOwn = (x: number) => x >= 50 && x < 53;
+  const across = new Float32Array(w * h);
+  const index = new Uint8Array(w * h);
+  for (let y = 0, p = 0; y < h; y++)
+    for (let x = 0; x < w; x++, p++) {
+      const isSeen = isHole(x, y) || (y >= 20 && (!isOwn(x) || y >= 22));
+      across[p] = isSeen ? x + (isOwn(x) ? 64 * farAcross : 0) : offRuledGround;
+      index[p] = isSeen ? (isOwn(x) ? 2 : 1) : 0;
+    }
+  const roles = Uint8Array.from(index, (_, p) =>
+    isHole(p % w, Math.floor(p / w)) ? role.target : role.source,
+  );
+  const rule = { nx: 1, ny: 0, slack: 1.5 };
+  const list = [
+    { ...rule, period },
+    { ...rule, period: 0 },
+  ];
+  let frame = makeFrame(image, roles, 2, { index, list, home: null, across });
+  const rulesOf = () =>
+    new Set([...frame.hole.keys()].filter((p) => frame.hole[p]).map((p) => frame.rules!.index[p]));
+  expect(rulesOf()).toEqual(new Set([1, 2]));
+  for (const wanted of [8, 4]) {
+    frame = shrink(frame);
+    expect(frame.rules!.list[0].period).toBe(wanted);
+    for (let p = 0; p < frame.hole.length; p++) {
+      const k = frame.hole[p] ? frame.rules!.index[p] : 0;
+      if (k === 0) continue;
+      const shifts = Array.from({ length: frame.w * frame.h }, (_, q) => [
+        (q % frame.w) - (p % frame.w),
+        Math.floor(q / frame.w) - Math.floor(p / frame.w),
+      ]);
+      expect(shifts.some(([dx, dy]) => mayTake(frame, p, dx, dy))).toBe(true);
+    }
+  }
+  // Two rows of four pixels make none of the coarser ones whole.
+  expect(rulesOf()).toEqual(new Set([0, 1]));
 });

@@ -1,6 +1,14 @@
 import { framesWasm, instantiateKernel } from '../../kernels';
 import type { FloatImage } from '../../raster';
-import { type Frame, type FrameRules, leastSlack, pixelBytes, role } from './frame';
+import {
+  type Frame,
+  type FrameRules,
+  leastSlack,
+  mostAcross,
+  pixelBytes,
+  role,
+  withoutPeriods,
+} from './frame';
 
 interface Kernel {
   release(): void;
@@ -68,7 +76,16 @@ export function makeFrame(
   }
   k.endRows();
   for (let y = Math.max(0, h - 1 - radius); y < h; y++) finish(y);
-  return { w, h, img, hole, known, source, rules, layout: null };
+  return {
+    w,
+    h,
+    img,
+    hole,
+    known,
+    source,
+    rules: rules && withoutUnserved(rules, hole, source),
+    layout: null,
+  };
 }
 
 /** The next coarser level: known pixels only, by 1-3-3-1 in both directions. A pixel is hole when any child is, and a
@@ -124,7 +141,7 @@ export function shrink(fine: Frame): Frame {
     hole,
     known,
     source,
-    rules: fine.rules && shrinkRules(fine.rules, fine.w, w, h),
+    rules: fine.rules && withoutUnserved(shrinkRules(fine.rules, fine.w, w, h), hole, source),
     layout: null,
   };
 }
@@ -155,9 +172,41 @@ function shrinkRules(rules: FrameRules, fineW: number, w: number, h: number): Fr
   });
   return {
     index,
-    list: rules.list.map((r) => ({ ...r, slack: Math.max(leastSlack, r.slack / 2) })),
+    list: rules.list.map((r) => ({
+      ...r,
+      slack: Math.max(leastSlack, r.slack / 2),
+      period: r.period && r.period / 2,
+    })),
     home: rules.home && { x: mean(rules.home.x), y: mean(rules.home.y) },
+    across: rules.across && mean(rules.across),
   };
+}
+
+/** How finely places across ruled ground are told apart. */
+const placesPerPx = 4;
+
+/** Hole pixels of ruled ground that can be taken from nowhere in it are free: at a coarse level a narrow strip of it may have no
+ *  source left. */
+function withoutUnserved(rules: FrameRules, hole: Uint8Array, source: Uint8Array): FrameRules {
+  const { across, list } = rules;
+  if (!across) return rules;
+  const index = rules.index.slice();
+  list.forEach(({ period, slack }, k) => {
+    if (period === null) return;
+    const most = mostAcross(period);
+    const placeOf = (p: number) => Math.round(placesPerPx * withoutPeriods(across[p], period));
+    const served = new Set<number>();
+    source.forEach((v, p) => {
+      if (v && across[p] < most) served.add(placeOf(p));
+    });
+    const room = Math.floor(placesPerPx * slack) - 1;
+    index.forEach((rule, p) => {
+      if (rule !== k + 1 || !hole[p]) return;
+      for (let d = -room; d <= room; d++) if (across[p] < most && served.has(placeOf(p) + d)) return;
+      index[p] = 0;
+    });
+  });
+  return { ...rules, index };
 }
 
 function eachQuad(

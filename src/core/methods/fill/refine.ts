@@ -4,8 +4,10 @@ import {
   mayTake,
   nearestSource,
   nothingToDrawFrom,
+  offRuledGround,
   pixelBytes,
   type Rule,
+  withoutPeriods,
 } from './frame';
 import type { Shift, ShiftMap } from './seam-cut';
 
@@ -16,6 +18,7 @@ export function refineMap(fine: Frame, coarse: Frame, map: ShiftMap): ShiftMap {
   const shifts: Shift[] = map.shifts.map((s) => ({ dx: 2 * s.dx, dy: 2 * s.dy }));
   const label = new Int32Array(fine.w * fine.h).fill(-1);
   const kept = new Map<number, number>();
+  const offLines = meanOffLines(fine, coarse, map);
   /** A label as a pixel's rule will have it: doubling carries a shift off a slanting line. */
   const underRule = (l: number, p: number): number => {
     const rule = fine.rules ? fine.rules.index[p] : 0;
@@ -23,7 +26,7 @@ export function refineMap(fine: Frame, coarse: Frame, map: ShiftMap): ShiftMap {
     const key = l * 256 + rule;
     let known = kept.get(key);
     if (known === undefined) {
-      const snapped = snap(shifts[l], fine.rules.list[rule - 1]);
+      const snapped = snap(shifts[l], fine.rules.list[rule - 1], offLines.get(key) ?? 0);
       known = l;
       if (snapped.dx !== shifts[l].dx || snapped.dy !== shifts[l].dy) {
         known = shifts.length;
@@ -57,9 +60,43 @@ export function refineMap(fine: Frame, coarse: Frame, map: ShiftMap): ShiftMap {
   return { shifts, label };
 }
 
-/** The shift nearest to a given one that keeps to a rule, by steps across the line's steeper side. */
-function snap(shift: Shift, rule: Rule): Shift {
+/** How far the sources of each label's pixels lie off their places across the lines of ruled ground, in the mean, once all shifts are
+ *  doubled; by label and rule. */
+function meanOffLines(
+  { rules, hole, w }: Frame,
+  coarse: Frame,
+  { shifts, label }: ShiftMap,
+): Map<number, number> {
+  const sums = new Map<number, { sum: number; count: number }>();
+  if (rules?.across) {
+    const { across, index, list } = rules;
+    for (const p of indicesOf(hole)) {
+      const period = index[p] === 0 ? null : list[index[p] - 1].period;
+      const [x, y] = [p % w, Math.floor(p / w)];
+      const l = label[Math.min(coarse.h - 1, y >> 1) * coarse.w + Math.min(coarse.w - 1, x >> 1)];
+      if (period === null || l < 0) continue;
+      const [sx, sy] = [x + 2 * shifts[l].dx, y + 2 * shifts[l].dy];
+      if (sx < 0 || sx >= w || sy < 0 || sy * w >= hole.length) continue;
+      const there = across[sy * w + sx];
+      if (there >= offRuledGround / 100) continue;
+      const key = l * 256 + index[p];
+      const found = sums.get(key) ?? { sum: 0, count: 0 };
+      found.sum += withoutPeriods(there - across[p], period);
+      found.count++;
+      sums.set(key, found);
+    }
+  }
+  return new Map([...sums].map(([key, { sum, count }]) => [key, sum / count]));
+}
+
+/** The shift nearest to a given one that keeps to a rule, by steps across the line's steeper side.
+ *  @param offLines  how far off it is, for a rule of ruled ground */
+function snap(shift: Shift, rule: Rule, offLines: number): Shift {
   let { dx, dy } = shift;
+  if (rule.period !== null)
+    return Math.abs(rule.nx) > Math.abs(rule.ny)
+      ? { dx: dx - Math.round(offLines / rule.nx), dy }
+      : { dx, dy: dy - Math.round(offLines / rule.ny) };
   for (let step = 0; step < 4; step++) {
     const off = rule.nx * dx + rule.ny * dy;
     if (Math.abs(off) <= rule.slack) return { dx, dy };

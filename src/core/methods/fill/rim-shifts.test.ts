@@ -63,7 +63,25 @@ test('where nothing may be drawn from there are none', () => {
 test('along a rule, all keep to it', () => {
   const frame = frameOf(grainy(120, 90, 5), boxHole(120, 90, 50, 35, 20, 16));
   const [nx, ny] = [-Math.sin(0.4), Math.cos(0.4)];
-  const shifts = rimShifts(frame, 12, { nx, ny, slack: 0.75 });
+  const index = new Uint8Array(120 * 90).fill(1);
+  const rules = { index, list: [{ nx, ny, slack: 0.75, period: null }], home: null, across: null };
+  const shifts = rimShifts({ ...frame, rules }, 12, 1);
   expect(shifts.length).toBeGreaterThan(4);
   for (const { dx, dy } of shifts) expect(Math.abs(nx * dx + ny * dy)).toBeLessThanOrEqual(0.75);
+});
+
+test('on ruled ground, all lie whole periods across its lines, to several of them', () => {
+  const [w, h, period] = [150, 90, 11.5];
+  const hole = boxHole(w, h, 50, 35, 40, 20);
+  const frame = frameOf(grainy(w, h, 5), hole);
+  const across = Float32Array.from({ length: w * h }, (_, p) => p % w);
+  const index = hole.map((v, p) => (v && p % w < 70 ? 2 : 0));
+  const free = { nx: 0, ny: 1, slack: 1, period: null };
+  const list = [free, { nx: 1, ny: 0, slack: 0.75, period }];
+  const rules = { index, list, home: null, across };
+  const shifts = rimShifts({ ...frame, rules }, 12, 2);
+  expect(shifts.length).toBeGreaterThan(4);
+  for (const { dx } of shifts)
+    expect(Math.abs(dx - period * Math.round(dx / period))).toBeLessThanOrEqual(0.75);
+  expect(new Set(shifts.map(({ dx }) => Math.round(dx / period))).size).toBeGreaterThan(1);
 });

@@ -1,5 +1,5 @@
 import { squaredDistance } from '../../area';
-import { type Frame, indicesOf, pixelBytes, type Rule } from './frame';
+import { type Frame, indicesOf, pixelBytes, withoutPeriods } from './frame';
 import type { Shift } from './seam-cut';
 
 /** What lies so near to a hole is compared. */
@@ -25,20 +25,26 @@ const apartPx = 2;
  *  whole pictures in Kwatra et al. 2003, doi:10.1145/882262.882264, section 3); those that do not fit in part are of use as well,
  *  since a cut takes the part that does.
  *
- *  @param rule  what all of them must keep to, where all of the hole must
+ *  @param rule  number of the rule that they must keep to; of ruled ground only that part of the hole is looked at. 0: none
  *  @returns at most `most`, the best first; none where nothing serves
  *  Cost: {@link mostShifts} quick looks at most, whatever the frame's size. */
-export function rimShifts(frame: Frame, most: number, rule: Rule | null = null): Shift[] {
-  const { w, h, hole, known, source } = frame;
+export function rimShifts(frame: Frame, most: number, rule = 0): Shift[] {
+  const { w, h, known, source, rules } = frame;
+  const kept = rules && rule > 0 ? rules.list[rule - 1] : null;
+  const hole =
+    rules && kept && kept.period !== null
+      ? frame.hole.map((v, p) => (rules.index[p] === rule ? v : 0))
+      : frame.hole;
   const near = squaredDistance(hole, w, h);
   const rim: number[] = [];
-  for (let p = 0; p < w * h; p++) if (known[p] && !hole[p] && near[p] <= rimPx ** 2) rim.push(p);
+  for (let p = 0; p < w * h; p++) if (known[p] && !frame.hole[p] && near[p] <= rimPx ** 2) rim.push(p);
   const inside = Array.from(indicesOf(hole));
   if (rim.length === 0 || inside.length === 0) return [];
   const [looked, quick] = [1, quickShare].map((share) => placesOf(rim, mostOfRim / share, w));
   const [ofHole, someOfHole] = [1, quickShare].map((share) => placesOf(inside, mostOfHole / share, w));
 
-  const keeps = (dx: number, dy: number) => !rule || Math.abs(rule.nx * dx + rule.ny * dy) <= rule.slack;
+  const keeps = (dx: number, dy: number) =>
+    !kept || Math.abs(withoutPeriods(kept.nx * dx + kept.ny * dy, kept.period ?? 0)) <= kept.slack;
   const serves = (dx: number, dy: number, places: Int32Array): boolean => {
     let served = 0;
     for (let k = 0; k < places.length; k += 2) {
@@ -54,7 +60,7 @@ export function rimShifts(frame: Frame, most: number, rule: Rule | null = null):
       const [x, y] = [places[k] + dx, places[k + 1] + dy];
       if (x < 0 || y < 0 || x >= w || y >= h) continue;
       const q = y * w + x;
-      if (!known[q] || hole[q]) continue;
+      if (!known[q] || frame.hole[q]) continue;
       seen++;
       const [a, b] = [(places[k + 1] * w + places[k]) * pixelBytes, q * pixelBytes];
       let d = 0;
@@ -64,8 +70,9 @@ export function rimShifts(frame: Frame, most: number, rule: Rule | null = null):
     return seen >= (leastServed * places.length) / 2 ? sum / seen : Number.POSITIVE_INFINITY;
   };
 
-  // Along a rule there are few.
-  const step = rule ? 1 : Math.max(1, Math.ceil(Math.sqrt((4 * w * h) / mostShifts)));
+  // Along a line there are few.
+  const isOneLine = kept !== null && !kept.period;
+  const step = isOneLine ? 1 : Math.max(1, Math.ceil(Math.sqrt((4 * w * h) / mostShifts)));
   const first: Candidate[] = [];
   for (let dy = -Math.floor(h / step) * step; dy < h; dy += step)
     for (let dx = -Math.floor(w / step) * step; dx < w; dx += step) {
@@ -78,7 +85,7 @@ export function rimShifts(frame: Frame, most: number, rule: Rule | null = null):
     for (let v = dy - (step >> 1); v <= dy + (step >> 1); v++)
       for (let u = dx - (step >> 1); u <= dx + (step >> 1); u++) {
         const key = `${u},${v}`;
-        if (closely.has(key) || !serves(u, v, ofHole)) continue;
+        if (closely.has(key) || !keeps(u, v) || !serves(u, v, ofHole)) continue;
         closely.set(key, { dx: u, dy: v, cost: unlikeness(u, v, looked) });
       }
   const chosen: Shift[] = [];

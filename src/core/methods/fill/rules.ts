@@ -2,11 +2,26 @@ import type { PlanePoint } from '../../geometry';
 import type { Rect } from '../../raster';
 import type { Atlas } from './atlas';
 import type { FillSteering } from './compute';
+import { type RuledGround, ruledGround } from './edges/ruled-ground';
 import { type SeenEdge, straightEdges } from './edges/straight-edges';
-import { type FrameRules, leastSlack, type Rule, role } from './frame';
+import {
+  type FrameRules,
+  farAcross,
+  largeHolePixels,
+  leastSlack,
+  offRuledGround,
+  type Rule,
+  role,
+} from './frame';
 
 /** Half the width of the band along a guide line whose sources keep to it. */
 const bandPx = 6;
+/** Of ruled ground, pixels may be so far off their place across its lines. */
+const ruledSlackPx = 1.5;
+/** What lies between lines at no regular distance is put so far off: what does has nothing to do with it, however often it is halved. */
+const ofItsOwnPx = 64 * farAcross;
+/** Sine of the angle at which an edge still runs along the lines of ruled ground. */
+const alongLines = 0.2;
 
 /** What a piece's rail and guide lines ask of its pixels' sources. Null: nothing. */
 export function makeRules(
@@ -25,12 +40,20 @@ export function makeRules(
       nx: -Math.sin(angle),
       ny: Math.cos(angle),
       slack: Math.max(leastSlack, rail.slackPx),
+      period: null,
     });
     index.fill(1, 0, ground.w * ground.h);
   }
   // A rail or a plane says already how things run.
-  const seen =
-    rail || plane || edges === 'drawn' ? [] : straightEdges(image, atlas.roles, ground.w, ground.h);
+  const looks = !rail && !plane && edges === 'seen too';
+  const ruled =
+    looks && atlas.isPlain && targetsOf(atlas) >= largeHolePixels
+      ? ruledGround(image, atlas.roles, ground.w, ground.h)
+      : [];
+  const across = ruled.length > 0 ? ruleGround(ruled, list, index, ground.w) : null;
+  const seen = (looks ? straightEdges(image, atlas.roles, ground.w, ground.h) : []).filter(
+    (edge) => !ruled.some((of) => isLineOf(of, edge)),
+  );
   // Later ones go before earlier ones where they cross: what runs through before what ends there, what was drawn before what was
   // only seen.
   const all: SeenEdge[] = [...seen.filter(({ ends }) => ends), ...seen.filter(({ ends }) => !ends)];
@@ -48,19 +71,49 @@ export function makeRules(
     const isOn = (x: number, y: number) =>
       Math.abs(ux * (y - y0) - uy * (x - x0)) <= bandPx && (!ends || ux * (x - x0) + uy * (y - y0) <= length);
     if (!touchesTargets(atlas, isOn)) continue;
-    list.push({ nx: -uy, ny: ux, slack: leastSlack });
+    list.push({ nx: -uy, ny: ux, slack: leastSlack, period: null });
     for (let y = 0; y < ground.h; y++)
       for (let x = 0; x < ground.w; x++) if (isOn(x, y)) index[y * ground.w + x] = list.length;
   }
   if (list.length === 0) return null;
   const hasViews = image.rect.h > ground.h;
-  if (!hasViews) return { index, list, home: null };
+  if (!hasViews) return { index, list, home: null, across };
   const x = new Float32Array(index.length);
   const y = new Float32Array(index.length);
   for (let i = 0; i < index.length; i++)
     [x[i], y[i]] = atlas.toGround(i % image.rect.w, Math.floor(i / image.rect.w));
-  return { index, list, home: { x, y } };
+  return { index, list, home: { x, y }, across };
 }
+
+/** Adds two rules for each ruled ground, for what lies between its regular lines and for what lies between others.
+ *  @returns where each pixel lies across its lines */
+function ruleGround(
+  ruled: readonly RuledGround[],
+  list: Rule[],
+  index: Uint8Array,
+  width: number,
+): Float32Array {
+  const across = new Float32Array(index.length).fill(offRuledGround);
+  for (const { ux, uy, period, placeOf } of ruled) {
+    const rule = { nx: -uy, ny: ux, slack: ruledSlackPx };
+    list.push({ ...rule, period }, { ...rule, period: 0 });
+    for (let i = 0; i < index.length; i++) {
+      const place = index[i] === 0 ? placeOf(i % width, Math.floor(i / width)) : null;
+      if (!place) continue;
+      across[i] = place.across + (place.isRegular ? 0 : ofItsOwnPx);
+      index[i] = place.isRegular ? list.length - 1 : list.length;
+    }
+  }
+  return across;
+}
+
+/** Whether an edge is one of the lines that rule a ground: where those run on is told better by all of them. */
+function isLineOf({ ux, uy, placeOf }: RuledGround, { line: [x0, y0, x1, y1] }: SeenEdge): boolean {
+  const turned = Math.abs(ux * (y1 - y0) - uy * (x1 - x0)) / Math.hypot(x1 - x0, y1 - y0);
+  return turned < alongLines && placeOf((x0 + x1) / 2, (y0 + y1) / 2) !== null;
+}
+
+const targetsOf = ({ roles }: Atlas): number => roles.reduce((n, r) => n + (r === role.target ? 1 : 0), 0);
 
 /** Whether anything that is to be filled lies on a band of the ground. */
 function touchesTargets({ ground, roles }: Atlas, isOn: (x: number, y: number) => boolean): boolean {

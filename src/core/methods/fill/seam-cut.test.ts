@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../random';
-import { indicesOf, mayTake, pixelBytes } from './frame';
+import { farAcross, indicesOf, mayTake, offRuledGround, pixelBytes } from './frame';
 import { cutSeams, frequentShifts, nearestLabels } from './seam-cut';
 import { boxHole, frameOf, noisy } from './testing';
 
@@ -103,20 +103,25 @@ describe('seam cut', () => {
     expect(moved.any).toBeGreaterThan(moved.near);
   });
 
-  test.each(['free', 'under a rule', 'in views'] as const)(
+  test.each(['free', 'under a rule', 'in views', 'on ruled ground'] as const)(
     'each pixel begins with the allowed label nearest to the guide, %s',
     (how) => {
       const [w, h] = [50, 40];
       const hole = boxHole(w, h, 18, 14, 12, 10);
       const random = makeRandom(6);
       const index = hole.map((v, p) => (v && p % 3 > 0 ? 1 + (p % 2) : 0));
-      const slanted = { nx: 0.6, ny: 0.8, slack: 4 };
+      const isRuled = how === 'on ruled ground';
+      const slanted = { nx: 0.6, ny: 0.8, slack: 4, period: isRuled ? 9.3 : null };
       const home = {
         x: Float32Array.from({ length: w * h }, (_, p) => (p % w) + random.next()),
         y: Float32Array.from({ length: w * h }, (_, p) => Math.floor(p / w) - 3 * random.next()),
       };
-      const list = [slanted, { nx: 0, ny: 1, slack: 2.5 }];
-      const rules = how === 'free' ? null : { index, list, home: how === 'in views' ? home : null };
+      // Ruled ground on the left; some of it has a place of its own.
+      const across = isRuled
+        ? home.x.map((x, p) => (p % w > 38 ? offRuledGround : x + (p % 11 === 0 ? 3 * farAcross : 0)))
+        : null;
+      const list = [slanted, { nx: 0, ny: 1, slack: 2.5, period: isRuled ? 0 : null }];
+      const rules = how === 'free' ? null : { index, list, home: how === 'in views' ? home : null, across };
       const frame = { ...frameOf(noisy(w, h, 3), hole), rules };
       const guide = frame.img.map((v, k) => (v + 31 * (k % 7)) & 255);
       const shifts = Array.from({ length: 30 }, () => ({

@@ -14,6 +14,7 @@ interface Kernel {
     rules: number,
     x: number,
     y: number,
+    across: number,
     table: number,
   ): void;
   nearestLabels(guide: number, pixels: number, n: number, steps: number, count: number, out: number): void;
@@ -250,7 +251,8 @@ function begin(frame: Frame): KernelMemory {
     rules ? put(rules.index) : 0,
     rules?.home ? put(rules.home.x) : 0,
     rules?.home ? put(rules.home.y) : 0,
-    rules ? put(Float64Array.from(rules.list.flatMap((r) => [r.nx, r.ny, r.slack]))) : 0,
+    rules?.across ? put(rules.across) : 0,
+    rules ? put(Float64Array.from(rules.list.flatMap((r) => [r.nx, r.ny, r.slack, r.period ?? -1]))) : 0,
   );
   return { k, claim, put, ints: (at, count) => new Int32Array(k.memory.buffer, at, count) };
 }

@@ -1,9 +1,9 @@
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../random';
-import { pixelBytes, targetCentres, usableCentres } from './frame';
+import { keepsRule, offRuledGround, pixelBytes, targetCentres, usableCentres } from './frame';
 import { shrink } from './levels';
 import { PatchSearch } from './search';
-import { boxHole, frameOf, noisy, picture } from './testing';
+import { boxHole, frameOf, grainy, noisy, picture } from './testing';
 
 describe('patch search kernel', () => {
   const image = noisy(60, 50, 11);
@@ -100,4 +100,28 @@ test('a coarser level knows only known pixels: the hole’s colours do not leak'
   const coarse = shrink(frameOf(image, hole));
   for (let y = 0; y < 16; y++)
     for (let x = 0; x < 8; x++) expect(coarse.img[(y * 16 + x) * pixelBytes]).toBe(128);
+});
+
+test('on ruled ground every source lies whole periods across its lines, and in it', () => {
+  const [w, h, period] = [120, 80, 14.5];
+  const hole = boxHole(w, h, 45, 25, 30, 30);
+  const across = Float32Array.from({ length: w * h }, (_, p) =>
+    Math.floor(p / w) < 60 ? (p % w) + 0.3 * Math.floor(p / w) : offRuledGround,
+  );
+  const index = hole.map((v, p) => (v || across[p] < offRuledGround ? 1 : 0));
+  const rules = { index, list: [{ nx: 0.96, ny: 0.29, slack: 1, period }], home: null, across };
+  const frame = { ...frameOf(grainy(w, h, 8), hole), rules };
+  const search = new PatchSearch(frame, 3, makeRandom(2));
+  search.peel();
+  search.improve(6, 60);
+  const sources = search.sources();
+  const periods = new Set<number>();
+  for (const p of search.targets) {
+    const q = sources[p];
+    if (q < 0 || index[p] === 0) continue;
+    expect(keepsRule(frame, p, q)).toBe(true);
+    expect(Math.floor(q / w)).toBeLessThan(60);
+    periods.add(Math.round((across[q] - across[p]) / period));
+  }
+  expect(periods.size).toBeGreaterThan(2);
 });

@@ -5,10 +5,12 @@ import {
   type Frame,
   indicesOf,
   keepsRule,
+  mostAcross,
   pixelBytes,
   squaredDepth,
   targetCentres,
   usableCentres,
+  withoutPeriods,
 } from './frame';
 
 interface Kernel {
@@ -26,7 +28,7 @@ interface Kernel {
     out: number,
   ): void;
   keepLayout(kinds: number, table: number, count: number): void;
-  keepRules(index: number, homeX: number, homeY: number, table: number): void;
+  keepRules(index: number, homeX: number, homeY: number, across: number, table: number): void;
   score(img: number, w: number, targets: number, n: number, nnf: number, cost: number, r: number): void;
   pass(
     img: number,
@@ -159,7 +161,7 @@ export class PatchSearch {
   private setRules(claim: (bytes: number) => number): void {
     const { rules } = this.frame;
     if (!rules) {
-      this.k.keepRules(0, 0, 0, 0);
+      this.k.keepRules(0, 0, 0, 0, 0);
       return;
     }
     const floats = (values: ArrayLike<number>) => {
@@ -169,11 +171,12 @@ export class PatchSearch {
     };
     const index = claim(rules.index.length);
     new Uint8Array(this.k.memory.buffer, index, rules.index.length).set(rules.index);
-    const table = floats(rules.list.flatMap((r) => [r.nx, r.ny, r.slack + 1e-3]));
+    const table = floats(rules.list.flatMap((r) => [r.nx, r.ny, r.slack + 1e-3, r.period ?? -1]));
     this.k.keepRules(
       index,
       rules.home ? floats(rules.home.x) : 0,
       rules.home ? floats(rules.home.y) : 0,
+      rules.across ? floats(rules.across) : 0,
       table,
     );
   }
@@ -352,23 +355,27 @@ interface Strips {
 
 function stripsOf(frame: Frame, rule: number, usable: Int32Array): Strips {
   const { w } = frame;
-  const { list: rules, home } = frame.rules!;
-  const { nx, ny, slack } = rules[rule - 1];
-  const across = (p: number) =>
-    Math.floor(home ? nx * home.x[p] + ny * home.y[p] : nx * (p % w) + ny * Math.floor(p / w));
+  const { list: rules, home, across: ofLines } = frame.rules!;
+  const { nx, ny, slack, period } = rules[rule - 1];
+  const isRuled = ofLines !== null && period !== null;
+  const served = isRuled ? usable.filter((q) => ofLines[q] < mostAcross(period)) : usable;
+  const across = (p: number) => {
+    if (isRuled) return Math.floor(withoutPeriods(ofLines[p], period));
+    return Math.floor(home ? nx * home.x[p] + ny * home.y[p] : nx * (p % w) + ny * Math.floor(p / w));
+  };
   let [least, most] = [Infinity, -Infinity];
-  for (const q of usable) {
+  for (const q of served) {
     const a = across(q);
     if (a < least) least = a;
     if (a > most) most = a;
   }
   // Counted by strip, then laid out strip after strip.
   const starts = new Int32Array(Math.max(0, most - least) + 2);
-  for (const q of usable) starts[across(q) - least + 1]++;
+  for (const q of served) starts[across(q) - least + 1]++;
   for (let k = 1; k < starts.length; k++) starts[k] += starts[k - 1];
-  const list = new Int32Array(usable.length);
+  const list = new Int32Array(served.length);
   const next = starts.slice();
-  for (const q of usable) list[next[across(q) - least]++] = q;
+  for (const q of served) list[next[across(q) - least]++] = q;
   const startAt = (strip: number) => starts[Math.max(0, Math.min(starts.length - 1, strip - least))];
   const room = Math.ceil(slack) + 1;
   return { near: (p) => ({ list, from: startAt(across(p) - room), to: startAt(across(p) + room + 1) }) };

@@ -6,6 +6,7 @@ import {
   type FrameRules,
   hasSources,
   indicesOf,
+  largeHolePixels,
   nothingToDrawFrom,
   role,
   thicknessOf,
@@ -34,8 +35,6 @@ const leastRadius = 2;
 const besidePerPixel = 0.5;
 /** The coarsest level is one with patches of at least this radius. */
 const leastCoarseRadius = 3;
-/** From so many pixels on, where sources come from in the picture's layers counts. */
-const largePixels = 30_000;
 /** From so many on a guide is a blur, and the cut goes by large pieces. */
 const inPiecesPixels = 70_000;
 /** Once cut, seams move by so much at each finer level; pieces stay where they are. */
@@ -86,7 +85,7 @@ export function solveShifts(
   let working = Math.min(last, 1);
   while (working < last && indicesOf(drawn[working].hole).length > mostWorkingPixels) working++;
   const pixels = indicesOf(drawn[0].hole).length;
-  const levels = options.leavesOut && pixels >= largePixels ? withLayout(drawn, radius, working) : drawn;
+  const levels = options.leavesOut && pixels >= largeHolePixels ? withLayout(drawn, radius, working) : drawn;
   const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
   options.onProgress('joining', 0);
   const joined = roles.includes(role.guessed)

@@ -47,6 +47,18 @@ test('darker is less strange than brighter', () => {
   expect(bright).toBeGreaterThan(40);
 });
 
+test('in ruled ground darker is as strange as brighter', () => {
+  const frame = frameOf(
+    stones((x, y) => (y <= 20 && x < 40 ? [0.05, 0.05, 0.05] : null)),
+    hole,
+  );
+  const index = hole.map((v, p) => (v && p % w >= 80 ? 1 : 0));
+  const list = [{ nx: 1, ny: 0, slack: 1, period: 20 }];
+  const rules = { index, list, home: null, across: new Float32Array(w * h) };
+  const strange = strangeColours({ ...frame, rules });
+  expect(strange(midst, at(20, 10))).toBeGreaterThan(2 * strange(at(79, 60), at(20, 10)));
+});
+
 test('a hole without any rim finds nothing strange', () => {
   const all = new Uint8Array(w * h).fill(1);
   expect(

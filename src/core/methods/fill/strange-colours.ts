@@ -16,8 +16,8 @@ const leastShare = 0.001;
 /** In 8-bit steps: so far from the nearest colour that is at home one is as good as known, and so much farther as strange as any. */
 const alike = 16;
 const most = 60;
-/** What is only darker is less strange: joints and shadows are. */
-const darker = 0.3;
+/** What is only darker is less strange, as joints are; but not in ruled ground, whose joints lie where its lines are. */
+const darker = { elsewhere: 0.3, inRuledGround: 1 };
 
 /** How strange a source's colour is where it would be put: how far it lies from the nearest colour that is seen at that part of
  *  the hole's rim. What is of another colour than all round is another thing: a hose, a shirt. The joints of a pavement are seen
@@ -29,6 +29,7 @@ export function strangeColours({
   img,
   hole,
   known,
+  rules,
 }: Frame): (target: number, source: number) => number {
   const near = squaredDistance(hole, w, h);
   const colours = new Uint16Array(w * h);
@@ -56,12 +57,21 @@ export function strangeColours({
       colours,
     );
   });
-  const found = homes.map(() => new Int16Array(side ** 3).fill(-1));
+  const isRuled = Uint8Array.from(hole, (v, p) =>
+    v && rules?.list[rules.index[p] - 1]?.period !== null && rules?.index[p] ? 1 : 0,
+  );
+  const found = [0, 1].map(() => homes.map(() => new Int16Array(side ** 3).fill(-1)));
   return (target, source) => {
     const cell = cellOf(Math.floor(target / w), y0, y1) * cells + cellOf(target % w, x0, x1);
     const colour = colours[source];
-    if (found[cell][colour] < 0) found[cell][colour] = strangeness(colour, homes[cell]);
-    return found[cell][colour];
+    const its = found[isRuled[target]][cell];
+    if (its[colour] < 0)
+      its[colour] = strangeness(
+        colour,
+        homes[cell],
+        isRuled[target] ? darker.inRuledGround : darker.elsewhere,
+      );
+    return its[colour];
   };
 }
 
@@ -72,14 +82,14 @@ function homeOf(pixels: readonly number[], colours: Uint16Array): number[] {
   return [...seen].filter(([, count]) => count >= leastShare * pixels.length).map(([colour]) => colour);
 }
 
-function strangeness(colour: number, home: readonly number[]): number {
+function strangeness(colour: number, home: readonly number[], ofDarker: number): number {
   let least = Number.POSITIVE_INFINITY;
   for (const known of home) {
     const dr = (colour >> (2 * bits)) - (known >> (2 * bits));
     const dg = ((colour >> bits) & (side - 1)) - ((known >> bits) & (side - 1));
     const db = (colour & (side - 1)) - (known & (side - 1));
     const grey = (dr + dg + db) / 3;
-    const kept = grey < 0 ? darker * grey : grey;
+    const kept = grey < 0 ? ofDarker * grey : grey;
     const d = (dr - grey + kept) ** 2 + (dg - grey + kept) ** 2 + (db - grey + kept) ** 2;
     if (d < least) least = d;
   }

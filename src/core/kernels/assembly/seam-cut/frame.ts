@@ -4,7 +4,8 @@
 export let fw: i32 = 0, fh: i32 = 0;
 export let picture: usize = 0;
 let known: usize = 0, source: usize = 0;
-let ruleIndex: usize = 0, homeX: usize = 0, homeY: usize = 0, ruleTable: usize = 0;
+const FAR_ACROSS: f64 = 20000;
+let ruleIndex: usize = 0, homeX: usize = 0, homeY: usize = 0, across: usize = 0, ruleTable: usize = 0;
 
 /** The frame that the labels' pixels lie in.
  *  @param img         8 bytes a pixel
@@ -12,10 +13,11 @@ let ruleIndex: usize = 0, homeX: usize = 0, homeY: usize = 0, ruleTable: usize =
  *  @param isSource    u8 a pixel
  *  @param rules       u8 a pixel, 0 = free, else the rule's number; or 0 when there are none
  *  @param x, y        f32 a pixel, or 0: where its content lies
- *  @param table       f64 normal x, normal y and slack of each rule */
-export function setFrame(img: usize, w: i32, h: i32, isKnown: usize, isSource: usize, rules: usize, x: usize, y: usize, table: usize): void {
+ *  @param lines       f32 a pixel, or 0: where it lies across the lines of ruled ground
+ *  @param table       f64 normal x, normal y, slack and period of each rule; the period is below 0 where it is not of ruled ground */
+export function setFrame(img: usize, w: i32, h: i32, isKnown: usize, isSource: usize, rules: usize, x: usize, y: usize, lines: usize, table: usize): void {
   picture = img; fw = w; fh = h; known = isKnown; source = isSource;
-  ruleIndex = rules; homeX = x; homeY = y; ruleTable = table;
+  ruleIndex = rules; homeX = x; homeY = y; across = lines; ruleTable = table;
 }
 
 /** Whether a pixel p in column px may take its source at a shift. */
@@ -24,12 +26,19 @@ export function mayTake(p: i32, px: i32, dx: i32, dy: i32): bool {
   if (x < 0 || x >= fw || q < 0 || q >= fw * fh || load<u8>(source + <usize>q) != 1) return false;
   const rule = ruleIndex ? <i32>load<u8>(ruleIndex + <usize>p) : 0;
   if (rule == 0) return true;
+  const t = ruleTable + <usize>(rule - 1) * 32;
+  const period = load<f64>(t, 24);
+  if (period >= 0) {
+    let d = <f64>load<f32>(across + (<usize>q << 2)) - <f64>load<f32>(across + (<usize>p << 2));
+    if (abs<f64>(d) >= FAR_ACROSS) return false;
+    if (period > 0) d -= period * nearest<f64>(d / period);
+    return abs<f64>(d) <= load<f64>(t, 16) + 1e-3;
+  }
   let stepX = <f64>dx, stepY = <f64>dy;
   if (homeX) {
     stepX = <f64>load<f32>(homeX + (<usize>q << 2)) - <f64>load<f32>(homeX + (<usize>p << 2));
     stepY = <f64>load<f32>(homeY + (<usize>q << 2)) - <f64>load<f32>(homeY + (<usize>p << 2));
   }
-  const t = ruleTable + <usize>(rule - 1) * 24;
   return abs<f64>(load<f64>(t) * stepX + load<f64>(t, 8) * stepY) <= load<f64>(t, 16) + 1e-3;
 }
 

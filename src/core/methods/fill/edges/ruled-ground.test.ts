@@ -1,0 +1,107 @@
+import { describe, expect, test } from 'vitest';
+import { makeRandom } from '../../../random';
+import { role } from '../frame';
+import { boxHole, fillPicture, noisy, picture } from '../testing';
+import { ruledGround } from './ruled-ground';
+
+const [w, h] = [440, 440];
+const pitch = 31;
+const soft = (d: number) => Math.max(0, Math.min(1, 2.2 - Math.abs(d)));
+
+/** Boards that lean and draw together a little as they go down, and what they stand on. */
+interface Boards {
+  readonly footAt?: number;
+  /** How far the joints below y = 220 lie beside those above. */
+  readonly stepPx?: number;
+  readonly handle?: (x: number, y: number) => boolean;
+}
+
+const lean = 0.02;
+const draw = 6e-5;
+/** Distance from joint 0 for each row, in pitches. */
+const placeIn = (x: number, y: number) => (x - 220 - lean * (y - 220)) / (1 + draw * (220 - y)) / pitch;
+
+function boards({ footAt = h, stepPx = 0, handle = () => false }: Boards = {}) {
+  const random = makeRandom(5);
+  return picture(w, h, (x, y) => {
+    const grain = 0.05 * (random.next() - 0.5);
+    if (y >= footAt) return [0.7 + grain, 0.68 + grain, 0.6 + grain];
+    if (handle(x, y)) return [0.9, 0.9, 0.9];
+    const place = placeIn(x - (y > 220 ? stepPx : 0), y);
+    const board = 0.02 * Math.sin(12.9 * Math.floor(place));
+    const light = 1 - 0.6 * soft(pitch * (place - Math.round(place))) + board + grain;
+    return [0.35 * light, 0.5 * light, 0.45 * light];
+  });
+}
+
+const rolesOf = (hole: Uint8Array) => hole.map((v) => (v ? role.target : role.source));
+const found = (image: ReturnType<typeof boards>, hole: Uint8Array) => ruledGround(image, rolesOf(hole), w, h);
+
+describe('ruled ground', () => {
+  test('boards on both sides of a hole: each joint lies whole periods from the others, in every row', () => {
+    const grounds = found(boards(), boxHole(w, h, 130, 130, 180, 180));
+    expect(grounds).toHaveLength(1);
+    const [{ ux, uy, period, placeOf }] = grounds;
+    expect(period).toBeGreaterThan(pitch - 0.7);
+    expect(period).toBeLessThan(pitch + 0.7);
+    expect(Math.abs(ux / uy - lean)).toBeLessThan(0.006);
+    const first = placeOf(220, 220)!.across;
+    for (let y = 60; y < 380; y += 40)
+      for (let k = -4; k <= 4; k++) {
+        const x = 220 + lean * (y - 220) + k * pitch * (1 + draw * (220 - y));
+        const place = placeOf(Math.round(x), y)!;
+        const off = (place.across - first) / period;
+        expect(Math.abs(off - Math.round(off)) * period, `joint ${k} at ${y}`).toBeLessThan(1.6);
+        expect(place.isRegular).toBe(true);
+      }
+  });
+
+  test('boards that end beside the hole end in it as well', () => {
+    const [{ placeOf }, ...others] = found(boards({ footAt: 300 }), boxHole(w, h, 130, 90, 180, 290));
+    expect(others).toEqual([]);
+    expect(placeOf(220, 270)).not.toBeNull();
+    expect(placeOf(220, 345)).toBeNull();
+    expect(placeOf(40, 345)).toBeNull();
+  });
+
+  test('joints that do not meet are no straight lines', () => {
+    expect(found(boards({ stepPx: pitch / 2 }), boxHole(w, h, 130, 130, 180, 180))).toEqual([]);
+  });
+
+  test('what stands on the boards is none of them', () => {
+    const handle = (x: number, y: number) => x >= 102 && x < 116 && y >= 200 && y < 212;
+    const [{ placeOf }] = found(boards({ handle }), boxHole(w, h, 130, 130, 180, 180));
+    expect(placeOf(108, 206)).toBeNull();
+    expect(placeOf(108, 230)).not.toBeNull();
+  });
+
+  test('grain and waves have none', () => {
+    expect(found(noisy(w, h, 3), boxHole(w, h, 130, 130, 180, 180))).toEqual([]);
+  });
+});
+
+test.each([
+  ['with boards on both sides', {}, 130],
+  ['down to their foot', { footAt: 300 }, 100],
+] as const)('boards are filled straight, %s', (_where, made, top) => {
+  const image = boards(made);
+  const hole = boxHole(w, h, 125, top, 190, 230);
+  const { image: filled } = fillPicture({ image, hole });
+  let [dark, light, joints, between] = [0, 0, 0, 0];
+  hole.forEach((v, p) => {
+    const [x, y] = [p % w, Math.floor(p / w)];
+    if (!v || y > (made as Boards).footAt! - 20) return;
+    const off = pitch * Math.abs(placeIn(x, y) - Math.round(placeIn(x, y)));
+    const green = filled.data[4 * p + 1];
+    if (off < 0.6) {
+      joints++;
+      if (green < 0.38) dark++;
+    } else if (off > 4.5) {
+      between++;
+      if (green > 0.38) light++;
+    }
+  });
+  expect(joints).toBeGreaterThan(1000);
+  expect(dark / joints).toBeGreaterThan(0.9);
+  expect(light / between).toBeGreaterThan(0.99);
+});

@@ -1,0 +1,163 @@
+import { type FloatImage, grow, intersect, type Rect } from '../../../raster';
+import { boxOfTargets } from '../frame';
+import { Contrast, depthPx, directionsOf, look, type Seen } from './contrast';
+import { Along, areOfOneGround, type Chain, clarityOf, type Line } from './parallel-lines';
+import { UsualLight } from './usual-light';
+
+/** Holes longer than this are looked at by half the photo's pixels along a side: a joint must still be seen. */
+const halvedFromPx = 600;
+/** What is less than twice so wide is a line, in photo pixels. */
+const lineHalfWidthPx = 8;
+/** Directions are tried so finely, in degrees; then so finely in degrees and how much lines draw together, for each pixel along and across. */
+const turns = { from: 3, step: 1.5 };
+const finely = [
+  { turn: 0.6, draw: 6e-5 },
+  { turn: 0.3, draw: 3e-5 },
+  { turn: 0.15, draw: 1.5e-5 },
+];
+/** Where lines have no regular distance from each other, a pixel may be taken only from its own place between them. */
+const regularly = 0.25;
+/** What lies so near to the outermost lines is of their ground, in photo pixels. */
+const besideLinesPx = 6;
+/** In 8-bit steps of all three channels together: boards are even along their lines, stones and bricks differ. */
+const mostUneven = 25;
+
+/** Ground in which parallel lines run on into the hole: boards, courses of brick, a railing. */
+export interface RuledGround {
+  /** Direction of the lines, of length 1. */
+  readonly ux: number;
+  readonly uy: number;
+  /** Distance from line to line in pixels, where it is regular. */
+  readonly period: number;
+  /** Where a pixel lies across the lines, in pixels, so that lines at regular distances lie a whole number of periods apart; null
+   *  outside this ground. */
+  placeOf(x: number, y: number): { readonly across: number; readonly isRegular: boolean } | null;
+}
+
+/** Parts of the ground that are ruled by clear parallel lines which run straight on into the hole: those seen on both sides of the hole,
+ *  in line; and those seen on one side of it, as far as what lies beside the hole is ruled as well, as a door's boards are down to
+ *  its foot. The measure is ours.
+ *
+ *  @param image  the ground; pixels of targets are not read
+ *  @param w, h   the ground's size, the first rows of the image
+ *  Cost: some thirty looks at what lies within {@link depthPx} of the hole. */
+export function ruledGround(image: FloatImage, roles: Uint8Array, w: number, h: number): RuledGround[] {
+  const box = boxOfTargets(roles, image.rect.w);
+  const scale = Math.max(box.w, box.h) > halvedFromPx ? 2 : 1;
+  const part = intersect(grow(box, 2 * depthPx), { x: 0, y: 0, w, h });
+  const seen = look(image, roles, part, scale);
+  const out: RuledGround[] = [];
+  for (const deg of directionsOf(seen)) {
+    const contrast = new Contrast(seen, deg, lineHalfWidthPx / scale);
+    const along = (at: number, draw: number) => new Along(contrast, at, draw, scale);
+    const { found, chains } = clearestNear(deg, along);
+    const taken: Chain[] = [];
+    for (const chain of chains) {
+      if (taken.some(({ from, to }) => chain.from <= to && chain.to >= from)) continue;
+      const reach = found.reachOf(chain);
+      if (reach === null) continue;
+      // To find the sharpest takes long, and most are told without.
+      if (!isEven(found, chain, reach, seen)) continue;
+      const sharp = sharpest(found, chain, reach, scale, along);
+      const lines = sharp.linesOf(chain, reach);
+      if (!areOfOneGround(lines) || !isEven(sharp, chain, reach, seen)) continue;
+      taken.push(chain);
+      out.push(groundOf(sharp, lines, sharp.extentOf(chain, reach), seen, part, scale));
+    }
+  }
+  return out;
+}
+
+type Look = (deg: number, draw: number) => Along;
+
+/** The direction near to one in which most is clearly ruled. */
+function clearestNear(deg: number, along: Look): { found: Along; chains: Chain[] } {
+  let found = along(deg, 0);
+  let chains = found.chains();
+  const attempt = (at: number) => {
+    const now = along(at, 0);
+    const its = now.chains();
+    if (weightOf(its) > weightOf(chains)) [found, chains] = [now, its];
+  };
+  for (let turn = turns.step; turn <= turns.from; turn += turns.step)
+    for (const side of [-1, 1]) attempt(deg + side * turn);
+  if (chains.length === 0) return { found, chains };
+  for (const turn of [turns.step / 2, turns.step / 4]) {
+    const middle = found.deg;
+    for (const side of [-1, 1]) attempt(middle + side * turn);
+  }
+  return { found, chains };
+}
+
+/** The direction near to one, and how much lines draw together, with which a chain's lines are clearest over all of their ground. */
+function sharpest(found: Along, chain: Chain, reach: number, scale: number, along: Look): Along {
+  let best = found;
+  let most = clarityOf(found.linesOf(chain, reach));
+  const attempt = (deg: number, draw: number) => {
+    const now = along(deg, draw);
+    const clarity = clarityOf(now.linesOf(chain, reach));
+    if (clarity > most) [best, most] = [now, clarity];
+  };
+  for (const { turn, draw } of finely) {
+    const { deg, draw: drawn } = best;
+    for (const a of [-1, 0, 1])
+      for (const b of [-1, 0, 1]) if (a || b) attempt(deg + a * turn, drawn + b * draw * scale);
+  }
+  return best;
+}
+
+const weightOf = (all: readonly { readonly weight: number }[]) =>
+  all.reduce((sum, { weight }) => sum + weight, 0);
+
+/** Whether the ground between the lines is much alike all along them. */
+function isEven(found: Along, chain: Chain, reach: number, seen: Seen): boolean {
+  const lines = found.linesOf(chain, reach).map(({ at }) => at);
+  if (lines.length < 2) return false;
+  const [first, last] = [lines[0], lines[lines.length - 1]];
+  return (
+    new UsualLight(found, seen, [first, last], found.extentOf(chain, reach)).unevenness(lines) <= mostUneven
+  );
+}
+
+/** @param from, to  its ends along the lines */
+function groundOf(
+  found: Along,
+  seenLines: readonly Line[],
+  [from, to]: readonly [from: number, to: number],
+  seen: Seen,
+  part: Rect,
+  scale: number,
+): RuledGround {
+  const lines = seenLines.map(({ at }) => at);
+  const gaps = lines.slice(1).map((at, k) => at - lines[k]);
+  const period = [...gaps].sort((a, b) => a - b)[gaps.length >> 1];
+  const room = besideLinesPx / scale;
+  const last = lines.length - 1;
+  const [first, end] = [lines[0] - room, lines[last] + room];
+  const light = new UsualLight(found, seen, [first, end], [from, to]);
+
+  /** A line that is not seen leaves a gap of two. */
+  const count = gaps.map((gap) => Math.max(1, Math.round(gap / period)));
+  const isRegular = gaps.map((gap, k) => Math.abs(gap / period - count[k]) <= regularly);
+  const places = [0];
+  gaps.forEach((gap, k) => {
+    places.push(places[k] + (isRegular[k] ? count[k] * period : gap));
+  });
+  return {
+    ux: found.ux,
+    uy: found.uy,
+    period: period * scale,
+    placeOf: (x, y) => {
+      const [sx, sy] = [(x - part.x + 0.5) / scale - 0.5, (y - part.y + 0.5) / scale - 0.5];
+      const [along, at] = found.placeOf(sx, sy);
+      if (at < first || at > end || along < from || along > to) return null;
+      if (light.isLighter(Math.round(sx), Math.round(sy), at)) return null;
+      if (at < lines[0]) return { across: scale * (at - lines[0]), isRegular: false };
+      if (at >= lines[last]) return { across: scale * (places[last] + at - lines[last]), isRegular: false };
+      let k = 0;
+      while (at >= lines[k + 1]) k++;
+      const share = (at - lines[k]) / gaps[k];
+      return { across: scale * (places[k] + share * (places[k + 1] - places[k])), isRegular: isRegular[k] };
+    },
+  };
+}
