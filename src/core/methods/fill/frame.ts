@@ -108,18 +108,32 @@ export function keepsRule(frame: Frame, p: number, q: number): boolean {
 export const withoutPeriods = (distance: number, period: number): number =>
   period > 0 ? distance - period * Math.round(distance / period) : distance;
 
-/** The nearest pixel that a pixel may be taken from, −1 when there is none. */
+/** The nearest pixel that a pixel may be taken from, of those as near the first; −1 when there is none. Looked for in wider and wider
+ *  squares: most lie near. */
 export function nearestSource(frame: Frame, p: number): number {
-  const px = p % frame.w;
-  const py = Math.floor(p / frame.w);
+  const { w, h, source } = frame;
+  const px = p % w;
+  const py = Math.floor(p / w);
   let best = -1;
-  let least = Infinity;
-  for (let q = 0; q < frame.source.length; q++) {
-    if (!frame.source[q]) continue;
-    const d = ((q % frame.w) - px) ** 2 + (Math.floor(q / frame.w) - py) ** 2;
-    if (d >= least || !keepsRule(frame, p, q)) continue;
+  let least = Number.POSITIVE_INFINITY;
+  const look = (x: number, y: number) => {
+    if (x < 0 || x >= w || y < 0 || y >= h || !source[y * w + x]) return;
+    const q = y * w + x;
+    const d = (x - px) ** 2 + (y - py) ** 2;
+    if (d > least || (d === least && q > best) || !keepsRule(frame, p, q)) return;
     least = d;
     best = q;
+  };
+  const most = Math.max(px, w - 1 - px, py, h - 1 - py);
+  for (let r = 0; r <= most && r * r <= least; r++) {
+    for (let x = px - r; x <= px + r; x++) {
+      look(x, py - r);
+      if (r > 0) look(x, py + r);
+    }
+    for (let y = py - r + 1; y < py + r; y++) {
+      look(px - r, y);
+      look(px + r, y);
+    }
   }
   return best;
 }

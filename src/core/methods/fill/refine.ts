@@ -45,17 +45,33 @@ export function refineMap(fine: Frame, coarse: Frame, map: ShiftMap): ShiftMap {
     if (own >= 0 && mayTake(fine, p, shifts[own].dx, shifts[own].dy)) label[p] = own;
     else late.push(p);
   }
-  // An odd last row or column has no coarse pixel of its own: take what the neighbours have, or any shift that serves.
-  for (const p of late) {
-    const near = [p - 1, p + 1, p - w, p + w].map((q) => label[q]).filter((l) => l >= 0);
-    const found = [...near, ...shifts.keys()].find((l) => mayTake(fine, p, shifts[l].dx, shifts[l].dy));
-    if (found !== undefined) label[p] = found;
-    else {
-      const q = nearestSource(fine, p);
-      if (q < 0) throw nothingToDrawFrom(fine);
-      label[p] = shifts.length;
-      shifts.push({ dx: (q % w) - (p % w), dy: Math.floor(q / w) - Math.floor(p / w) });
+  // An odd last row or column has no coarse pixel of its own either. Take what the neighbours have, or nearly that, or any shift that
+  // serves.
+  const numbers = new Map(shifts.map(({ dx, dy }, l) => [`${dx},${dy}`, l]));
+  const numberOf = (shift: Shift): number => {
+    const key = `${shift.dx},${shift.dy}`;
+    const known = numbers.get(key) ?? shifts.length;
+    if (known === shifts.length) {
+      numbers.set(key, known);
+      shifts.push(shift);
     }
+    return known;
+  };
+  for (const p of late) {
+    const serves = ({ dx, dy }: Shift) => mayTake(fine, p, dx, dy);
+    const near = [p - 1, p + 1, p - w, p + w].map((q) => label[q]).filter((l) => l >= 0);
+    const same = near.find((l) => serves(shifts[l]));
+    if (same !== undefined) {
+      label[p] = same;
+      continue;
+    }
+    const found = near
+      .flatMap((l) => besides.map(([x, y]) => ({ dx: shifts[l].dx + x, dy: shifts[l].dy + y })))
+      .concat(shifts)
+      .find(serves);
+    const q = found ? -1 : nearestSource(fine, p);
+    if (!found && q < 0) throw nothingToDrawFrom(fine);
+    label[p] = numberOf(found ?? { dx: (q % w) - (p % w), dy: Math.floor(q / w) - Math.floor(p / w) });
   }
   return { shifts, label };
 }
@@ -88,6 +104,18 @@ function meanOffLines(
   }
   return new Map([...sums].map(([key, { sum, count }]) => [key, sum / count]));
 }
+
+/** What is nearly the same shift, the nearest first. */
+const besides = [
+  [-1, 0],
+  [1, 0],
+  [0, -1],
+  [0, 1],
+  [-2, 0],
+  [2, 0],
+  [0, -2],
+  [0, 2],
+] as const;
 
 /** The shift nearest to a given one that keeps to a rule, by steps across the line's steeper side.
  *  @param offLines  how far off it is, for a rule of ruled ground */

@@ -5,11 +5,18 @@ const mostGapPx = 64;
 const leastLines = 4;
 /** Of {@link Line.clarity}, so much tells a line. */
 const clearly = 14;
+/** And so much one at a chain's end, when what lies before it is of the chain's colour: in 8-bit steps of a channel. */
+const faintly = 6;
+const ofItsColour = 24;
+/** It is looked at so near to the hole, in photo pixels. */
+const colourPx = 32;
 /** Beside those that run into the hole, lines of their ground are at least so clear, and have at least this share of their clarity. */
 const clearlyBeside = 20;
 const asClear = 0.15;
 /** And are no farther apart than this, as a share of the usual distance. */
 const widerGap = 1.6;
+/** What lies so near to the hole may show a line more clearly than all that is looked at, in photo pixels. */
+const nearPx = 48;
 /** No line counts for more. */
 const mostClarity = 100;
 /** Lines of one ground are so clear in the mean: those of brick, flags and water, which are not straight, are less so. */
@@ -77,7 +84,7 @@ const nothing: Place = { clarity: 0, light: 0 };
 
 /** The lines among places in a row, to a part of a pixel. Dark joints have something lighter beside them, and the other way round:
  *  those that stand out more are the lines. @param first  where the first place lies */
-function peaksOf(places: readonly Place[], first: number): Line[] {
+function peaksOf(places: readonly Place[], first: number, least: number): Line[] {
   const standsOut = [-1, 1].map((sign) =>
     places.reduce(
       (sum, { light, clarity }) => sum + (light * sign > 0 && clarity >= clearly ? light ** 2 : 0),
@@ -85,12 +92,12 @@ function peaksOf(places: readonly Place[], first: number): Line[] {
     ),
   );
   const sign = standsOut[0] > standsOut[1] ? -1 : 1;
-  const strength = places.map(({ light, clarity }) => (clarity >= clearly / 2 ? light * sign : 0));
+  const strength = places.map(({ light, clarity }) => (clarity >= least / 2 ? light * sign : 0));
   const out: Line[] = [];
   for (let k = 1; k < places.length - 1; k++) {
     const [a, b, c] = [strength[k - 1], strength[k], strength[k + 1]];
     const { clarity } = places[k];
-    if (b <= 0 || b < a || b <= c || clarity < clearly) continue;
+    if (b <= 0 || b < a || b <= c || clarity < least) continue;
     out.push({ at: first + k + (a - c) / (2 * (a - 2 * b + c)), clarity });
   }
   return out;
@@ -140,7 +147,8 @@ export class Along {
 
   /** What runs into the hole. */
   chains(): Chain[] {
-    const [before, behind] = [this.linesOn(-1), this.linesOn(1)];
+    const faint = [this.linesOn(-1), this.linesOn(1)];
+    const [before, behind] = faint.map((lines) => lines.filter(({ clarity }) => clarity >= clearly));
     const matched = before.filter(({ at }) =>
       behind.some((l) => Math.abs(l.at - at) <= matchedPx / this.scale),
     );
@@ -149,8 +157,8 @@ export class Along {
         ({ from, to, lines }) =>
           lines >= leastMatched * Math.max(...[before, behind].map((all) => between(all, from, to))),
       ),
-      ...this.chained(before, -1, behind),
-      ...this.chained(behind, 1, before),
+      ...this.chained(before, -1, behind).map((chain) => this.withEnds(chain, faint[0])),
+      ...this.chained(behind, 1, before).map((chain) => this.withEnds(chain, faint[1])),
     ];
   }
 
@@ -192,9 +200,11 @@ export class Along {
     const seen = Array.from({ length: Math.floor(last - first) + 1 }, (_, k) =>
       this.lineAt(first + k, from, 1, Math.ceil(to - from), true),
     );
-    const peaks = peaksOf(seen, first);
+    const peaks = peaksOf(seen, first, faintly);
     // The chain's own, and those that are as clear and hang together with it.
-    const isOwn = ({ at }: Line) => at >= chain.from - 1 && at <= chain.to + 1;
+    const isEnd = (at: number) => Math.min(Math.abs(at - chain.from), Math.abs(at - chain.to)) < 2;
+    const isOwn = ({ at, clarity }: Line) =>
+      at > chain.from - 2 && at < chain.to + 2 && (clarity >= clearly || isEnd(at));
     const own = peaks.filter(isOwn);
     if (own.length === 0) return [];
     const usual = own.map(({ clarity }) => clarity).sort((a, b) => a - b)[own.length >> 1];
@@ -248,46 +258,92 @@ export class Along {
     return out;
   }
 
+  /** A chain with the fainter lines at its ends, as long as what lies between is of its colour: where little of a line is seen before
+   *  the hole it is less clear. */
+  private withEnds(chain: Chain, lines: readonly Line[]): Chain {
+    const { side } = chain;
+    if (side === 0) return chain;
+    let [from, to] = [chain.from, chain.to];
+    const colour = this.meanColour(from, to, side);
+    const gap = (widerGap * (to - from)) / (chain.lines - 1);
+    const isOfIt = (a: number, b: number) =>
+      b - a <= gap && Math.hypot(...this.meanColour(a, b, side).map((v, c) => v - colour[c])) <= ofItsColour;
+    for (const { at } of lines) if (at > to && isOfIt(to, at)) to = at;
+    for (const { at } of lines.toReversed()) if (at < from && isOfIt(at, from)) from = at;
+    return { ...chain, from, to };
+  }
+
+  /** The mean colour of what lies before the hole between two places across. */
+  private meanColour(from: number, to: number, side: -1 | 1): number[] {
+    const { span, enters, leaves } = this;
+    const { px } = this.contrast.seen;
+    const sum = [0, 0, 0];
+    let count = 0;
+    for (let t = Math.ceil(from); t <= to; t++) {
+      if (enters[t + span] === Number.POSITIVE_INFINITY) continue;
+      const start = side < 0 ? enters[t + span] - 2 : leaves[t + span] + 2;
+      this.eachOn(t, start, side, colourPx / this.scale, false, (i) => {
+        for (let c = 0; c < 3; c++) sum[c] += px[3 * i + c];
+        count++;
+      });
+    }
+    return sum.map((v) => v / Math.max(1, count));
+  }
+
   private linesOn(side: -1 | 1): Line[] {
     const { span, enters, leaves } = this;
-    const depth = depthPx / this.scale;
-    const seen = Array.from({ length: 2 * span }, (_, t) =>
-      enters[t] < Number.POSITIVE_INFINITY
-        ? this.lineAt(t - span, side < 0 ? enters[t] - 2 : leaves[t] + 2, side, depth, false)
-        : nothing,
-    );
-    return peaksOf(seen, -span).map(({ at, clarity }) => ({ at: Math.round(at), clarity }));
+    const seen = Array.from({ length: 2 * span }, (_, t) => {
+      if (enters[t] === Number.POSITIVE_INFINITY) return nothing;
+      const from = side < 0 ? enters[t] - 2 : leaves[t] + 2;
+      // Farther off, a shadow may lie on it, or it may not have begun.
+      const [all, near] = [depthPx, nearPx].map((depth) =>
+        this.lineAt(t - span, from, side, depth / this.scale, false),
+      );
+      return near.clarity > all.clarity ? near : all;
+    });
+    return peaksOf(seen, -span, faintly).map(({ at, clarity }) => ({ at: Math.round(at), clarity }));
   }
 
   /** How clear a line is that runs here: its mean contrast, squared, over the square of its standard error.
    *  @param goesOn  beyond what is not known; else the line ends there */
   private lineAt(across: number, from: number, side: -1 | 1, count: number, goesOn: boolean): Place {
-    const { contrast, ux, uy, draw } = this;
-    const { w, h, known } = contrast.seen;
+    const { contrast } = this;
     let n = 0;
     let [r, g, b, squares] = [0, 0, 0, 0];
-    for (let k = 0; k < count; k += everyInRow) {
-      const along = from + side * k;
-      const off = across * (1 + draw * along);
-      const x = Math.round(w / 2 + ux * along - uy * off);
-      const y = Math.round(h / 2 + uy * along + ux * off);
-      if (x < 0 || y < 0 || x >= w || y >= h || !known[y * w + x]) {
-        if (goesOn) continue;
-        break;
-      }
-      const i = y * w + x;
-      if (!contrast.known[i]) continue;
+    this.eachOn(across, from, side, count, goesOn, (i) => {
+      if (!contrast.known[i]) return;
       n++;
       const [u, v, z] = [contrast.data[3 * i], contrast.data[3 * i + 1], contrast.data[3 * i + 2]];
       r += u;
       g += v;
       b += z;
       squares += u * u + v * v + z * z;
-    }
+    });
     if (n * everyInRow < leastSeenShare * (goesOn ? depthPx / this.scale : count)) return nothing;
     const mean = (r * r + g * g + b * b) / n ** 2;
     const variance = squares / n - mean;
     return { clarity: mean / ((variance * alikeInRow) / (n * everyInRow) + 1), light: (r + g + b) / n };
+  }
+
+  /** Known pixels along a line. */
+  private eachOn(
+    across: number,
+    from: number,
+    side: -1 | 1,
+    count: number,
+    goesOn: boolean,
+    visit: (i: number) => void,
+  ): void {
+    const { ux, uy, draw } = this;
+    const { w, h, known } = this.contrast.seen;
+    for (let k = 0; k < count; k += everyInRow) {
+      const along = from + side * k;
+      const off = across * (1 + draw * along);
+      const x = Math.round(w / 2 + ux * along - uy * off);
+      const y = Math.round(h / 2 + uy * along + ux * off);
+      if (x >= 0 && y >= 0 && x < w && y < h && known[y * w + x]) visit(y * w + x);
+      else if (!goesOn) break;
+    }
   }
 
   private isRuledBeside(from: number, hand: -1 | 1, side: -1 | 1): boolean {

@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../../random';
 import { role } from '../frame';
@@ -73,6 +74,48 @@ describe('ruled ground', () => {
     const [{ placeOf }] = found(boards({ handle }), boxHole(w, h, 130, 130, 180, 180));
     expect(placeOf(108, 206)).toBeNull();
     expect(placeOf(108, 230)).not.toBeNull();
+  });
+
+  test('whatever lines there are, places in what is found are numbers', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 1e6 }),
+        fc.array(
+          fc.record({
+            at: fc.integer({ min: 0, max: 239 }),
+            wide: fc.integer({ min: 1, max: 9 }),
+            light: fc.double({ min: -0.4, max: 0.4, noNaN: true }),
+            to: fc.integer({ min: 40, max: 240 }),
+          }),
+          { minLength: 4, maxLength: 14 },
+        ),
+        (seed, lines) => {
+          const random = makeRandom(seed);
+          const image = picture(240, 240, (x, y) => {
+            const v =
+              0.5 +
+              lines.reduce(
+                (sum, { at, wide, light, to }) => sum + (y < to && Math.abs(x - at) < wide ? light : 0),
+                0.05 * random.next(),
+              );
+            return [v, v, 0.9 * v];
+          });
+          for (const { period, placeOf } of ruledGround(
+            image,
+            rolesOf(boxHole(240, 240, 80, 70, 90, 110)),
+            240,
+            240,
+          )) {
+            expect(period).toBeGreaterThan(1);
+            for (let p = 0; p < 240 * 240; p += 37) {
+              const place = placeOf(p % 240, Math.floor(p / 240));
+              if (place) expect(Math.abs(place.across)).toBeLessThan(1000);
+            }
+          }
+        },
+      ),
+      { numRuns: 40 },
+    );
   });
 
   test('grain and waves have none', () => {

@@ -1,7 +1,8 @@
 import { type FloatImage, grow, intersect, type Rect } from '../../../raster';
 import { boxOfTargets } from '../frame';
-import { Contrast, depthPx, directionsOf, look, type Seen } from './contrast';
-import { Along, areOfOneGround, type Chain, clarityOf, type Line } from './parallel-lines';
+import { Contrast, depthPx, directionsOf, look } from './contrast';
+import { Lattice } from './lattice';
+import { Along, areOfOneGround, type Chain, clarityOf } from './parallel-lines';
 import { UsualLight } from './usual-light';
 
 /** Holes longer than this are looked at by half the photo's pixels along a side: a joint must still be seen. */
@@ -15,12 +16,10 @@ const finely = [
   { turn: 0.3, draw: 3e-5 },
   { turn: 0.15, draw: 1.5e-5 },
 ];
-/** Where lines have no regular distance from each other, a pixel may be taken only from its own place between them. */
-const regularly = 0.25;
 /** What lies so near to the outermost lines is of their ground, in photo pixels. */
 const besideLinesPx = 6;
 /** In 8-bit steps of all three channels together: boards are even along their lines, stones and bricks differ. */
-const mostUneven = 25;
+const mostUneven = 20;
 
 /** Ground in which parallel lines run on into the hole: boards, courses of brick, a railing. */
 export interface RuledGround {
@@ -56,13 +55,20 @@ export function ruledGround(image: FloatImage, roles: Uint8Array, w: number, h: 
       if (taken.some(({ from, to }) => chain.from <= to && chain.to >= from)) continue;
       const reach = found.reachOf(chain);
       if (reach === null) continue;
+      // Those of a chain may be lost among what is seen beside the hole.
+      if (found.linesOf(chain, reach).length < 2) continue;
+      const latticeOf = (of: Along) =>
+        new Lattice(of, of.linesOf(chain, reach), of.extentOf(chain, reach), besideLinesPx / scale);
       // To find the sharpest takes long, and most are told without.
-      if (!isEven(found, chain, reach, seen)) continue;
+      const light = (lattice: Lattice) => new UsualLight(lattice, seen, scale);
+      if (light(latticeOf(found)).unevenness() > mostUneven) continue;
       const sharp = sharpest(found, chain, reach, scale, along);
-      const lines = sharp.linesOf(chain, reach);
-      if (!areOfOneGround(lines) || !isEven(sharp, chain, reach, seen)) continue;
+      if (!areOfOneGround(sharp.linesOf(chain, reach))) continue;
+      const lattice = latticeOf(sharp);
+      const usual = light(lattice);
+      if (usual.unevenness() > mostUneven) continue;
       taken.push(chain);
-      out.push(groundOf(sharp, lines, sharp.extentOf(chain, reach), seen, part, scale));
+      out.push(groundOf(sharp, lattice, usual, part, scale));
     }
   }
   return out;
@@ -109,55 +115,22 @@ function sharpest(found: Along, chain: Chain, reach: number, scale: number, alon
 const weightOf = (all: readonly { readonly weight: number }[]) =>
   all.reduce((sum, { weight }) => sum + weight, 0);
 
-/** Whether the ground between the lines is much alike all along them. */
-function isEven(found: Along, chain: Chain, reach: number, seen: Seen): boolean {
-  const lines = found.linesOf(chain, reach).map(({ at }) => at);
-  if (lines.length < 2) return false;
-  const [first, last] = [lines[0], lines[lines.length - 1]];
-  return (
-    new UsualLight(found, seen, [first, last], found.extentOf(chain, reach)).unevenness(lines) <= mostUneven
-  );
-}
-
-/** @param from, to  its ends along the lines */
 function groundOf(
-  found: Along,
-  seenLines: readonly Line[],
-  [from, to]: readonly [from: number, to: number],
-  seen: Seen,
+  { ux, uy }: Along,
+  lattice: Lattice,
+  usual: UsualLight,
   part: Rect,
   scale: number,
 ): RuledGround {
-  const lines = seenLines.map(({ at }) => at);
-  const gaps = lines.slice(1).map((at, k) => at - lines[k]);
-  const period = [...gaps].sort((a, b) => a - b)[gaps.length >> 1];
-  const room = besideLinesPx / scale;
-  const last = lines.length - 1;
-  const [first, end] = [lines[0] - room, lines[last] + room];
-  const light = new UsualLight(found, seen, [first, end], [from, to]);
-
-  /** A line that is not seen leaves a gap of two. */
-  const count = gaps.map((gap) => Math.max(1, Math.round(gap / period)));
-  const isRegular = gaps.map((gap, k) => Math.abs(gap / period - count[k]) <= regularly);
-  const places = [0];
-  gaps.forEach((gap, k) => {
-    places.push(places[k] + (isRegular[k] ? count[k] * period : gap));
-  });
   return {
-    ux: found.ux,
-    uy: found.uy,
-    period: period * scale,
-    placeOf: (x, y) => {
-      const [sx, sy] = [(x - part.x + 0.5) / scale - 0.5, (y - part.y + 0.5) / scale - 0.5];
-      const [along, at] = found.placeOf(sx, sy);
-      if (at < first || at > end || along < from || along > to) return null;
-      if (light.isLighter(Math.round(sx), Math.round(sy), at)) return null;
-      if (at < lines[0]) return { across: scale * (at - lines[0]), isRegular: false };
-      if (at >= lines[last]) return { across: scale * (places[last] + at - lines[last]), isRegular: false };
-      let k = 0;
-      while (at >= lines[k + 1]) k++;
-      const share = (at - lines[k]) / gaps[k];
-      return { across: scale * (places[k] + share * (places[k + 1] - places[k])), isRegular: isRegular[k] };
+    ux,
+    uy,
+    period: lattice.period * scale,
+    placeOf: (px, py) => {
+      const [x, y] = [(px - part.x + 0.5) / scale - 0.5, (py - part.y + 0.5) / scale - 0.5];
+      const spot = lattice.spotOf(x, y);
+      if (!spot || usual.isOther(Math.round(x), Math.round(y), spot)) return null;
+      return { across: scale * spot.across, isRegular: spot.isRegular };
     },
   };
 }
