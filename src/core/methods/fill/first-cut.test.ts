@@ -66,9 +66,36 @@ test('of pieces that join equally well, those without another thing in them are 
   const frame = frameOf(image, small);
   // A guide that cannot tell.
   const guide = frame.img.map((v, i) => [77, 128, 83][i % 8] ?? v);
-  const { shifts, label } = firstCut(frame, guide, new Int32Array(wide * high).fill(-1), 'in large pieces');
+  const { shifts, label } = firstCut(
+    frame,
+    guide,
+    new Int32Array(wide * high).fill(-1),
+    'in large pieces',
+    1,
+  );
   small.forEach((v, p) => {
     const { dx, dy } = shifts[Math.max(0, label[p])];
     if (v && isCan((p % wide) + dx, Math.floor(p / wide) + dy)) throw new Error(`pixel ${p} shows a can`);
   });
+});
+
+test('of pieces that join equally well, those away from what is left out are taken', () => {
+  const [wide, high] = [240, 120];
+  const small = boxHole(wide, high, 100, 40, 50, 40);
+  const image = picture(wide, high, (_x, y) => {
+    const v = 0.4 + 0.1 * Math.sin(y / 3);
+    return [v, v, v];
+  });
+  const frame = frameOf(image, small);
+  // Something stands on the left that is not drawn from; on the right nothing does.
+  const source = frame.source.map((v, p) => (p % wide >= 40 && p % wide < 52 ? 0 : v));
+  const guide = frame.img.slice();
+  const sources = Int32Array.from(small, (v, p) => (v ? p + (p % 2 ? -45 : 60) : -1));
+  const cut = firstCut({ ...frame, source }, guide, sources, 'in large pieces', 1);
+  let near = 0;
+  small.forEach((v, p) => {
+    const x = v ? (p % wide) + cut.shifts[cut.label[p]].dx : wide;
+    if (x < 52 + 40) near++;
+  });
+  expect(near).toBeLessThan(200);
 });

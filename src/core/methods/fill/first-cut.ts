@@ -1,3 +1,4 @@
+import { squaredDistance } from '../../area';
 import { type Frame, indicesOf, mayTake, nearestSource, nothingToDrawFrom } from './frame';
 import { outOfPlace } from './layout';
 import { rimShifts } from './rim-shifts';
@@ -8,6 +9,8 @@ const mostFrequent = 48;
 const mostFrequentOfRule = 24;
 const mostOfRim = 60;
 const mostOfRimOfRule = 30;
+/** Right beside what is not drawn from a source costs so much, in 8-bit steps, and less up to so far from it, in photo pixels. */
+const besideOther = { most: 20, nearPx: 48 };
 
 /** What a cut looks to. A guide that search and votes made of a small hole is worth following. In a large one it is a blur of what
  *  they could not agree on, in which joints and stems are lost: there the cut takes large pieces that join well, from wherever the
@@ -21,8 +24,15 @@ const manners: Record<CutManner, { share: number; choices: number; sweeps: numbe
 
 /** Shifts at the level where they are first chosen: every pixel starts with the allowed one whose source is nearest to the guide.
  *  @param sources  where the search takes each pixel from, −1 where it does not
+ *  @param pixelPx  of the photo, along a side of a pixel of the frame
  *  @throws InputError `no-source` when a pixel can be taken from nowhere */
-export function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array, manner: CutManner): ShiftMap {
+export function firstCut(
+  frame: Frame,
+  guide: Uint8Array,
+  sources: Int32Array,
+  manner: CutManner,
+  pixelPx: number,
+): ShiftMap {
   const inPieces = manner === 'in large pieces';
   const { share, choices, sweeps } = manners[manner];
   const shifts = frequentShifts(frame, sources, mostFrequent);
@@ -53,7 +63,7 @@ export function firstCut(frame: Frame, guide: Uint8Array, sources: Int32Array, m
     label[p] = shifts.length;
     shifts.push({ dx: (q % frame.w) - (p % frame.w), dy: Math.floor(q / frame.w) - Math.floor(p / frame.w) });
   }
-  const wish: Wish = { guide, share, choices, cost: inPieces ? strangenessIn(frame) : null };
+  const wish: Wish = { guide, share, choices, cost: inPieces ? strangenessIn(frame, pixelPx) : null };
   return cutSeams(frame, { shifts, label }, wish, sweeps, null);
 }
 
@@ -67,10 +77,22 @@ function addNew(shifts: Shift[], further: readonly Shift[]): void {
   for (const s of further) if (!shifts.some(({ dx, dy }) => dx === s.dx && dy === s.dy)) shifts.push(s);
 }
 
-/** What it costs to take a pixel from where something else is seen than round the hole, or in the target's rows. */
-function strangenessIn(frame: Frame): (target: number, source: number) => number {
+/** What it costs to take a pixel from where something else is seen than round the hole, or in the target's rows, or from beside
+ *  another thing, where its shadow lies or its colour shines.
+ *  @param pixelPx  of the photo, along a side of a pixel of the frame */
+function strangenessIn(frame: Frame, pixelPx: number): (target: number, source: number) => number {
   const strange = strangeColours(frame);
-  const { w, layout } = frame;
-  return (target, source) =>
-    strange(target, source) + (layout ? outOfPlace(layout, Math.floor(target / w), layout.kind[source]) : 0);
+  const { w, h, layout, known, hole, source } = frame;
+  const other = squaredDistance(
+    source.map((v, p) => (!v && known[p] && !hole[p] ? 1 : 0)),
+    w,
+    h,
+  );
+  const beside = Float32Array.from(other, (squared) =>
+    Math.max(0, besideOther.most * (1 - (Math.sqrt(squared) * pixelPx) / besideOther.nearPx)),
+  );
+  return (target, from) =>
+    strange(target, from) +
+    beside[from] +
+    (layout ? outOfPlace(layout, Math.floor(target / w), layout.kind[from]) : 0);
 }

@@ -96,6 +96,7 @@ export function solveShifts(
     guide,
     sources,
     pixels >= inPiecesPixels ? 'in large pieces' : 'near to the guide',
+    2 ** working,
   );
   for (let level = working - 1; level >= 0; level--) {
     map = refineMap(joined[level], joined[level + 1], map);
