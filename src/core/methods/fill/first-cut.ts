@@ -9,6 +9,8 @@ const mostFrequent = 48;
 const mostFrequentOfRule = 24;
 const mostOfRim = 60;
 const mostOfRimOfRule = 30;
+/** What is not of ruled ground pays so much for a shift from line to line, in 8-bit steps. */
+const outOfLine = 60;
 /** Right beside what is not drawn from a source costs so much, in 8-bit steps, and less up to so far from it, in photo pixels. */
 const besideOther = { most: 20, nearPx: 48 };
 
@@ -36,10 +38,14 @@ export function firstCut(
   const inPieces = manner === 'in large pieces';
   const { share, choices, sweeps } = manners[manner];
   const shifts = frequentShifts(frame, sources, mostFrequent);
+  /** Steps of the shifts that lead from line to line of ruled ground: elsewhere they would only repeat what lies there. */
+  const ofLines = new Set<number>();
   if (inPieces) {
     addNew(shifts, rimShifts(frame, mostOfRim, ruleOfAll(frame)));
     frame.rules?.list.forEach(({ period }, k) => {
-      if (period) addNew(shifts, rimShifts(frame, mostOfRimOfRule, k + 1));
+      if (!period) return;
+      for (const s of addNew(shifts, rimShifts(frame, mostOfRimOfRule, k + 1)))
+        ofLines.add(s.dy * frame.w + s.dx);
     });
   }
   for (let rule = 1; rule <= (frame.rules?.list.length ?? 0); rule++)
@@ -63,7 +69,12 @@ export function firstCut(
     label[p] = shifts.length;
     shifts.push({ dx: (q % frame.w) - (p % frame.w), dy: Math.floor(q / frame.w) - Math.floor(p / frame.w) });
   }
-  const wish: Wish = { guide, share, choices, cost: inPieces ? strangenessIn(frame, pixelPx) : null };
+  const wish: Wish = {
+    guide,
+    share,
+    choices,
+    cost: inPieces ? strangenessIn(frame, pixelPx, ofLines) : null,
+  };
   return cutSeams(frame, { shifts, label }, wish, sweeps, null);
 }
 
@@ -73,14 +84,21 @@ function ruleOfAll({ rules, hole }: Frame): number {
   return hole.every((v, p) => !v || rules.index[p] > 0) ? 1 : 0;
 }
 
-function addNew(shifts: Shift[], further: readonly Shift[]): void {
-  for (const s of further) if (!shifts.some(({ dx, dy }) => dx === s.dx && dy === s.dy)) shifts.push(s);
+/** @returns those that were not there */
+function addNew(shifts: Shift[], further: readonly Shift[]): Shift[] {
+  const added = further.filter((s) => !shifts.some(({ dx, dy }) => dx === s.dx && dy === s.dy));
+  shifts.push(...added);
+  return added;
 }
 
 /** What it costs to take a pixel from where something else is seen than round the hole, or in the target's rows, or from beside
  *  another thing, where its shadow lies or its colour shines.
  *  @param pixelPx  of the photo, along a side of a pixel of the frame */
-function strangenessIn(frame: Frame, pixelPx: number): (target: number, source: number) => number {
+function strangenessIn(
+  frame: Frame,
+  pixelPx: number,
+  ofLines: ReadonlySet<number>,
+): (target: number, source: number) => number {
   const strange = strangeColours(frame);
   const { w, h, layout, known, hole, source } = frame;
   const other = squaredDistance(
@@ -94,5 +112,6 @@ function strangenessIn(frame: Frame, pixelPx: number): (target: number, source: 
   return (target, from) =>
     strange(target, from) +
     beside[from] +
+    (ofLines.size > 0 && frame.rules?.index[target] === 0 && ofLines.has(from - target) ? outOfLine : 0) +
     (layout ? outOfPlace(layout, Math.floor(target / w), layout.kind[from]) : 0);
 }
