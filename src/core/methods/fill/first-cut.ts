@@ -48,8 +48,11 @@ export function firstCut(
         ofLines.add(s.dy * frame.w + s.dx);
     });
   }
-  for (let rule = 1; rule <= (frame.rules?.list.length ?? 0); rule++)
-    shifts.push(...frequentShifts(frame, sources, rule === 1 ? mostFrequent : mostFrequentOfRule, rule));
+  frame.rules?.list.forEach(({ period }, k) => {
+    const its = frequentShifts(frame, sources, k === 0 ? mostFrequent : mostFrequentOfRule, k + 1);
+    if (period) for (const s of addNew(shifts, its)) ofLines.add(s.dy * frame.w + s.dx);
+    else shifts.push(...its);
+  });
   const label = new Int32Array(frame.w * frame.h).fill(-1);
   const holes = indicesOf(frame.hole);
   nearestLabels(frame, guide, holes, shifts).forEach((l, k) => {
