@@ -90,13 +90,17 @@ export class Contrast {
     const angle = (deg * Math.PI) / 180;
     const [nx, ny] = [-Math.sin(angle), Math.cos(angle)].map((v) => Math.round(v * halfWidth));
     const step = ny * w + nx;
+    const three = 3 * step;
+    const { data } = this;
     for (let y = Math.abs(ny); y < h - Math.abs(ny); y++)
       for (let x = Math.abs(nx); x < w - Math.abs(nx); x++) {
         const i = y * w + x;
         if (!known[i] || !known[i - step] || !known[i + step]) continue;
         this.known[i] = 1;
-        for (let c = 3 * i; c < 3 * i + 3; c++)
-          this.data[c] = px[c] - (px[c - 3 * step] + px[c + 3 * step]) / 2;
+        const at = 3 * i;
+        data[at] = px[at] - (px[at - three] + px[at + three]) / 2;
+        data[at + 1] = px[at + 1] - (px[at + 1 - three] + px[at + 1 + three]) / 2;
+        data[at + 2] = px[at + 2] - (px[at + 2 - three] + px[at + 2 + three]) / 2;
       }
   }
 }

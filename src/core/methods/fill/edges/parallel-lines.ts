@@ -69,6 +69,8 @@ export const areOfOneGround = (lines: readonly Line[]): boolean =>
   lines.reduce((sum, { clarity }) => sum + Math.min(mostClarity, clarity), 0) >=
     leastMeanClarity * lines.length;
 
+const isClear = ({ clarity }: Line): boolean => clarity >= clearly;
+
 /** How clear lines are in sum: how much they stand out over their error. */
 export const clarityOf = (lines: readonly Line[]): number =>
   lines.reduce((sum, { clarity }) => sum + Math.sqrt(clarity), 0);
@@ -114,6 +116,7 @@ export class Along {
   /** For each place across, where the hole begins and where it ends. */
   private readonly enters: Float64Array;
   private readonly leaves: Float64Array;
+  private onSides: readonly [before: Line[], behind: Line[]] | null = null;
 
   /** @param draw  how much lines draw together, for each pixel along and each pixel across: 0 when they are parallel */
   constructor(
@@ -145,10 +148,15 @@ export class Along {
     return [along, (-this.uy * dx + this.ux * dy) / (1 + this.draw * along)];
   }
 
+  /** How many clear lines there are on one side of the hole at least. */
+  get clearLines(): number {
+    return Math.max(...this.seenOnSides().map((lines) => lines.filter(isClear).length));
+  }
+
   /** What runs into the hole. */
   chains(): Chain[] {
-    const faint = [this.linesOn(-1), this.linesOn(1)];
-    const [before, behind] = faint.map((lines) => lines.filter(({ clarity }) => clarity >= clearly));
+    const faint = this.seenOnSides();
+    const [before, behind] = faint.map((lines) => lines.filter(isClear));
     const matched = before.filter(({ at }) =>
       behind.some((l) => Math.abs(l.at - at) <= matchedPx / this.scale),
     );
@@ -288,6 +296,11 @@ export class Along {
       });
     }
     return sum.map((v) => v / Math.max(1, count));
+  }
+
+  private seenOnSides(): readonly [before: Line[], behind: Line[]] {
+    this.onSides ??= [this.linesOn(-1), this.linesOn(1)];
+    return this.onSides;
   }
 
   private linesOn(side: -1 | 1): Line[] {

@@ -10,6 +10,8 @@ const halvedFromPx = 600;
 /** What is less than twice so wide is a line, in photo pixels. */
 const lineHalfWidthPx = 8;
 /** Directions are tried so finely, in degrees; then so finely in degrees and how much lines draw together, for each pixel along and across. */
+/** Where fewer lines are clear in a direction that is nearly right, there are none in it. */
+const fewestNearby = 3;
 const turns = { from: 3, step: 1.5 };
 const finely = [
   { turn: 0.6, draw: 6e-5 },
@@ -79,6 +81,7 @@ type Look = (deg: number, draw: number) => Along;
 /** The direction near to one in which most is clearly ruled. */
 function clearestNear(deg: number, along: Look): { found: Along; chains: Chain[] } {
   let found = along(deg, 0);
+  if (found.clearLines < fewestNearby) return { found, chains: [] };
   let chains = found.chains();
   const attempt = (at: number) => {
     const now = along(at, 0);
