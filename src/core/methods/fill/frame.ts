@@ -104,6 +104,10 @@ export function keepsRule(frame: Frame, p: number, q: number): boolean {
   return Math.abs(nx * dx + ny * dy) <= slack + 1e-3;
 }
 
+/** The period of the ruled ground that a pixel is of; null: it is of none. */
+export const periodAt = ({ rules }: Pick<Frame, 'rules'>, p: number): number | null =>
+  rules && rules.index[p] > 0 ? rules.list[rules.index[p] - 1].period : null;
+
 /** What is left of a distance once all whole periods are taken off. */
 export const withoutPeriods = (distance: number, period: number): number =>
   period > 0 ? distance - period * Math.round(distance / period) : distance;

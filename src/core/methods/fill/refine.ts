@@ -5,6 +5,7 @@ import {
   nearestSource,
   nothingToDrawFrom,
   offRuledGround,
+  periodAt,
   pixelBytes,
   type Rule,
   withoutPeriods,
@@ -85,9 +86,9 @@ function meanOffLines(
 ): Map<number, number> {
   const sums = new Map<number, { sum: number; count: number }>();
   if (rules?.across) {
-    const { across, index, list } = rules;
+    const { across, index } = rules;
     for (const p of indicesOf(hole)) {
-      const period = index[p] === 0 ? null : list[index[p] - 1].period;
+      const period = periodAt({ rules }, p);
       const [x, y] = [p % w, Math.floor(p / w)];
       const l = label[Math.min(coarse.h - 1, y >> 1) * coarse.w + Math.min(coarse.w - 1, x >> 1)];
       if (period === null || l < 0) continue;

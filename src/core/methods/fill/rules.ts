@@ -49,10 +49,10 @@ export function makeRules(
   const ruled =
     looks && atlas.isPlain && targetsOf(atlas) >= largeHolePixels
       ? ruledGround(image, atlas.roles, ground.w, ground.h)
-      : [];
-  const across = ruled.length > 0 ? ruleGround(ruled, list, index, ground.w) : null;
+      : null;
+  const across = ruled && ruleGround(ruled, list, index, ground.w);
   const seen = (looks ? straightEdges(image, atlas.roles, ground.w, ground.h) : []).filter(
-    (edge) => !ruled.some((of) => isLineOf(of, edge)),
+    (edge) => !ruled || !isLineOf(ruled, edge),
   );
   // Later ones go before earlier ones where they cross: what runs through before what ends there, what was drawn before what was
   // only seen.
@@ -85,24 +85,22 @@ export function makeRules(
   return { index, list, home: { x, y }, across };
 }
 
-/** Adds two rules for each ruled ground, for what lies between its regular lines and for what lies between others.
+/** Adds the two rules of ruled ground, for what lies between its regular lines and for what lies between others.
  *  @returns where each pixel lies across its lines */
 function ruleGround(
-  ruled: readonly RuledGround[],
+  { ux, uy, period, placeOf }: RuledGround,
   list: Rule[],
   index: Uint8Array,
   width: number,
 ): Float32Array {
   const across = new Float32Array(index.length).fill(offRuledGround);
-  for (const { ux, uy, period, placeOf } of ruled) {
-    const rule = { nx: -uy, ny: ux, slack: ruledSlackPx };
-    list.push({ ...rule, period }, { ...rule, period: 0 });
-    for (let i = 0; i < index.length; i++) {
-      const place = index[i] === 0 ? placeOf(i % width, Math.floor(i / width)) : null;
-      if (!place) continue;
-      across[i] = place.across + (place.isRegular ? 0 : ofItsOwnPx);
-      index[i] = place.isRegular ? list.length - 1 : list.length;
-    }
+  const rule = { nx: -uy, ny: ux, slack: ruledSlackPx };
+  list.push({ ...rule, period }, { ...rule, period: 0 });
+  for (let i = 0; i < index.length; i++) {
+    const place = placeOf(i % width, Math.floor(i / width));
+    if (!place) continue;
+    across[i] = place.across + (place.isRegular ? 0 : ofItsOwnPx);
+    index[i] = place.isRegular ? list.length - 1 : list.length;
   }
   return across;
 }

@@ -1,5 +1,5 @@
 import { squaredDistance } from '../../area';
-import { type Frame, pixelBytes } from './frame';
+import { type Frame, periodAt, pixelBytes } from './frame';
 
 /** Colours are told apart in so many steps a channel. */
 const bits = 5;
@@ -57,9 +57,7 @@ export function strangeColours({
       colours,
     );
   });
-  const isRuled = Uint8Array.from(hole, (v, p) =>
-    v && rules?.list[rules.index[p] - 1]?.period !== null && rules?.index[p] ? 1 : 0,
-  );
+  const isRuled = hole.map((v, p) => (v && periodAt({ rules }, p) !== null ? 1 : 0));
   const found = [0, 1].map(() => homes.map(() => new Int16Array(side ** 3).fill(-1)));
   return (target, source) => {
     const cell = cellOf(Math.floor(target / w), y0, y1) * cells + cellOf(target % w, x0, x1);

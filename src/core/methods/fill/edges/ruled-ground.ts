@@ -9,9 +9,10 @@ import { UsualLight } from './usual-light';
 const halvedFromPx = 600;
 /** What is less than twice so wide is a line, in photo pixels. */
 const lineHalfWidthPx = 8;
-/** Directions are tried so finely, in degrees; then so finely in degrees and how much lines draw together, for each pixel along and across. */
 /** Where fewer lines are clear in a direction that is nearly right, there are none in it. */
 const fewestNearby = 3;
+/** Directions are tried so finely, in degrees; then so finely in degrees and how much lines draw together, for each pixel along and
+ *  across. */
 const turns = { from: 3, step: 1.5 };
 const finely = [
   { turn: 0.6, draw: 6e-5 },
@@ -35,26 +36,25 @@ export interface RuledGround {
   placeOf(x: number, y: number): { readonly across: number; readonly isRegular: boolean } | null;
 }
 
-/** Parts of the ground that are ruled by clear parallel lines which run straight on into the hole: those seen on both sides of the hole,
- *  in line; and those seen on one side of it, as far as what lies beside the hole is ruled as well, as a door's boards are down to
- *  its foot. The measure is ours.
+/** The part of the ground that is ruled most clearly by parallel lines which run straight on into the hole: lines seen on both sides of
+ *  the hole, in line; or on one side of it, as far as what lies beside the hole is ruled as well, as a door's boards are down to
+ *  its foot. Where two parts are ruled, places in one say nothing about the other, so that only one is told. The measure is ours.
  *
  *  @param image  the ground; pixels of targets are not read
  *  @param w, h   the ground's size, the first rows of the image
+ *  @returns null where nothing is ruled
  *  Cost: some thirty looks at what lies within {@link depthPx} of the hole. */
-export function ruledGround(image: FloatImage, roles: Uint8Array, w: number, h: number): RuledGround[] {
+export function ruledGround(image: FloatImage, roles: Uint8Array, w: number, h: number): RuledGround | null {
   const box = boxOfTargets(roles, image.rect.w);
   const scale = Math.max(box.w, box.h) > halvedFromPx ? 2 : 1;
   const part = intersect(grow(box, 2 * depthPx), { x: 0, y: 0, w, h });
   const seen = look(image, roles, part, scale);
-  const out: RuledGround[] = [];
+  let best: { ground: RuledGround; clarity: number } | null = null;
   for (const deg of directionsOf(seen)) {
     const contrast = new Contrast(seen, deg, lineHalfWidthPx / scale);
     const along = (at: number, draw: number) => new Along(contrast, at, draw, scale);
     const { found, chains } = clearestNear(deg, along);
-    const taken: Chain[] = [];
     for (const chain of chains) {
-      if (taken.some(({ from, to }) => chain.from <= to && chain.to >= from)) continue;
       const reach = found.reachOf(chain);
       if (reach === null) continue;
       // Those of a chain may be lost among what is seen beside the hole.
@@ -65,15 +65,16 @@ export function ruledGround(image: FloatImage, roles: Uint8Array, w: number, h: 
       const light = (lattice: Lattice) => new UsualLight(lattice, seen, scale);
       if (light(latticeOf(found)).unevenness() > mostUneven) continue;
       const sharp = sharpest(found, chain, reach, scale, along);
-      if (!areOfOneGround(sharp.linesOf(chain, reach))) continue;
+      const lines = sharp.linesOf(chain, reach);
+      const clarity = clarityOf(lines);
+      if (!areOfOneGround(lines) || (best && clarity <= best.clarity)) continue;
       const lattice = latticeOf(sharp);
       const usual = light(lattice);
       if (usual.unevenness() > mostUneven) continue;
-      taken.push(chain);
-      out.push(groundOf(sharp, lattice, usual, part, scale));
+      best = { ground: groundOf(sharp, lattice, usual, part, scale), clarity };
     }
   }
-  return out;
+  return best?.ground ?? null;
 }
 
 type Look = (deg: number, draw: number) => Along;
