@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../random';
-import { type FloatImage, makeFloatImage, sampleMean, sampleSharp } from '.';
+import { type FloatImage, gaussianBlur, makeFloatImage, sampleFootprint, sampleMean, sampleSharp } from '.';
 
 function noise(w: number, h: number, seed: number): FloatImage {
   const random = makeRandom(seed);
@@ -94,4 +94,73 @@ test('mean sampling averages its footprint', () => {
   let sum = 0;
   for (let y = 28; y < 36; y++) for (let x = 28; x < 36; x++) sum += image.data[4 * (y * 64 + x)];
   expect(out[0]).toBeCloseTo(sum / 64, 6);
+});
+
+describe('sampling over a footprint', () => {
+  const over = (
+    image: FloatImage,
+    x: number,
+    y: number,
+    across: readonly [number, number],
+    down: readonly [number, number],
+    usable: Uint8Array | null = null,
+  ) => {
+    const out = new Float32Array(4);
+    sampleFootprint(image, x, y, across, down, usable, out, 0);
+    return out;
+  };
+
+  test('of a pixel’s size it is sharp sampling', () => {
+    const image = noise(40, 30, 3);
+    for (const [x, y] of [
+      [17, 11],
+      [20.3, 14.8],
+    ])
+      expect(over(image, x, y, [1.1, 0.2], [-0.3, 0.9])).toEqual(sharp(image, x, y));
+  });
+
+  test('what is too fine to be seen in the smaller picture vanishes, along the direction that gets smaller alone', () => {
+    const [w, h] = [80, 80];
+    const stripes = (isAcross: boolean) => {
+      const image = makeFloatImage({ x: 0, y: 0, w, h });
+      for (let i = 0; i < w * h; i++) {
+        const phase = isAcross ? i % w : Math.floor(i / w);
+        image.data.fill(0.5 + 0.4 * Math.sin((2 * Math.PI * phase) / 2.6), 4 * i, 4 * i + 4);
+      }
+      return image;
+    };
+    const spread = (image: FloatImage) => {
+      const values = Array.from(
+        { length: 30 },
+        (_, k) => over(image, 30 + 0.37 * k, 25 + k, [0, 0.9], [2.9, 0])[0],
+      );
+      return Math.max(...values) - Math.min(...values);
+    };
+    expect(spread(stripes(true))).toBeLessThan(0.1);
+    expect(spread(stripes(false))).toBeGreaterThan(0.5);
+  });
+
+  test('grain that is made smaller is no stronger than that of a photo as soft as any', () => {
+    const [w, h] = [240, 240];
+    const photo = noise(w, h, 4);
+    gaussianBlur(photo.data, w, h, 0.5);
+    const stepsOf = (at: (x: number, y: number) => number) => {
+      let sum = 0;
+      for (let k = 0; k < 40; k++) for (let j = 0; j < 40; j++) sum += (at(k + 1, j) - at(k, j)) ** 2;
+      return Math.sqrt(sum / 1600);
+    };
+    const own = stepsOf((x, y) => photo.data[4 * ((60 + y) * w + 60 + x)]);
+    const smaller = stepsOf((x, y) => over(photo, 40 + 3 * x, 40 + 3 * y, [3, 0], [0, 3])[0]);
+    expect(smaller).toBeLessThan(own);
+  });
+
+  test('pixels that must not be touched count for nothing', () => {
+    const image = makeFloatImage({ x: 0, y: 0, w: 30, h: 30 });
+    const usable = new Uint8Array(900).fill(1);
+    for (let i = 0; i < 900; i++) {
+      if (i % 30 > 17) usable[i] = 0;
+      image.data.fill(i % 30 > 17 ? 1e6 : 0.25, 4 * i, 4 * i + 4);
+    }
+    expect(over(image, 15, 15, [3, 0], [0, 2], usable)[0]).toBeCloseTo(0.25, 5);
+  });
 });

@@ -90,32 +90,85 @@ export function sampleSharp(
   }
 }
 
-/** The colour of a float image between pixels, averaged over a footprint: for pictures that are only compared.
- *  @param step  side of the footprint in pixels; up to 1 it is plain bilinear */
-export function sampleMean(
+/** Sources so little larger than the target are as good as of its size. */
+const asLarge = 1.15;
+/** Standard deviation, in pixels, of the softness that every photo has at least, from its lens and its sensor's colour filters. */
+const softnessPx = 0.5;
+/** Samples along each pixel of a footprint. */
+const samplesPerPixel = 1.2;
+const mostSamples = 12;
+
+/** The colour of a float image over the footprint that a pixel of another picture has in it: {@link sampleSharp}, averaged in the
+ *  directions in which the footprint is larger than a pixel. There the average is wider than the footprint, for what is made smaller
+ *  would else be sharper than what a camera sees at that size.
+ *  @param across, down  the footprint's sides, in pixels: one target pixel to the right, and down
+ *  The others as {@link sampleSharp} takes them. */
+export function sampleFootprint(
   image: FloatImage,
+  x: number,
+  y: number,
+  across: readonly [number, number],
+  down: readonly [number, number],
+  usable: Uint8Array | null,
+  out: Float32Array,
+  at: number,
+): void {
+  const [sides, n] = [[across, down].map(widened), [across, down].map(samplesAlong)];
+  if (n[0] * n[1] === 1) return sampleSharp(image, x, y, usable, out, at);
+  const sum = [0, 0, 0, 0];
+  for (let v = 0; v < n[1]; v++)
+    for (let u = 0; u < n[0]; u++) {
+      const [a, d] = [((u + 0.5) / n[0] - 0.5) * sides[0], ((v + 0.5) / n[1] - 0.5) * sides[1]];
+      sampleSharp(image, x + a * across[0] + d * down[0], y + a * across[1] + d * down[1], usable, out, at);
+      for (let c = 0; c < 4; c++) sum[c] += out[at + c];
+    }
+  for (let c = 0; c < 4; c++) out[at + c] = sum[c] / (n[0] * n[1]);
+}
+
+/** By how much a side is widened, so that what is averaged along it comes out as soft as a photo is. */
+function widened([x, y]: readonly [number, number]): number {
+  const smaller = Math.max(1, Math.hypot(x, y));
+  // A box of width 1 has a variance of 1/12.
+  return Math.sqrt(1 + 12 * softnessPx ** 2 * (1 - 1 / smaller ** 2));
+}
+
+function samplesAlong(side: readonly [number, number]): number {
+  const length = Math.hypot(side[0], side[1]);
+  if (length <= asLarge) return 1;
+  return Math.min(mostSamples, Math.ceil(length * widened(side) * samplesPerPixel));
+}
+
+/** The colour of a float image, averaged over a square: for pictures that are only compared.
+ *  @param step  side of the square in pixels; up to 1 it is plain bilinear */
+export function sampleMean(
+  { rect: { w, h }, data }: FloatImage,
   x: number,
   y: number,
   step: number,
   out: Float32Array,
   at: number,
 ): void {
-  const { rect, data } = image;
-  const n = Math.max(1, Math.min(8, Math.ceil(step)));
-  out.fill(0, at, at + 4);
-  for (let v = 0; v < n; v++)
-    for (let u = 0; u < n; u++) {
-      const px = Math.min(rect.w - 1, Math.max(0, x + ((u + 0.5) / n - 0.5) * (n > 1 ? step : 0)));
-      const py = Math.min(rect.h - 1, Math.max(0, y + ((v + 0.5) / n - 0.5) * (n > 1 ? step : 0)));
-      const ix = Math.min(rect.w - 1, Math.floor(px));
-      const iy = Math.min(rect.h - 1, Math.floor(py));
-      const jx = Math.min(rect.w - 1, ix + 1);
-      const jy = Math.min(rect.h - 1, iy + 1);
-      const [fx, fy] = [px - ix, py - iy];
-      for (let c = 0; c < 4; c++) {
-        const top = data[4 * (iy * rect.w + ix) + c] * (1 - fx) + data[4 * (iy * rect.w + jx) + c] * fx;
-        const below = data[4 * (jy * rect.w + ix) + c] * (1 - fx) + data[4 * (jy * rect.w + jx) + c] * fx;
-        out[at + c] += (top * (1 - fy) + below * fy) / (n * n);
-      }
+  const half = Math.max(1, step) / 2;
+  // Pixels beyond the edge are as those at it.
+  const cx = Math.min(w - 1, Math.max(0, x));
+  const cy = Math.min(h - 1, Math.max(0, y));
+  const [x0, x1, y0, y1] = [cx - half, cx + half, cy - half, cy + half];
+  let [r, g, b, a] = [0, 0, 0, 0];
+  for (let v = Math.floor(y0 + 0.5); v - 0.5 < y1; v++) {
+    const row = Math.min(v + 0.5, y1) - Math.max(v - 0.5, y0);
+    const line = Math.min(h - 1, Math.max(0, v)) * w;
+    for (let u = Math.floor(x0 + 0.5); u - 0.5 < x1; u++) {
+      const weight = row * (Math.min(u + 0.5, x1) - Math.max(u - 0.5, x0));
+      const i = 4 * (line + Math.min(w - 1, Math.max(0, u)));
+      r += weight * data[i];
+      g += weight * data[i + 1];
+      b += weight * data[i + 2];
+      a += weight * data[i + 3];
     }
+  }
+  const all = 4 * half * half;
+  out[at] = r / all;
+  out[at + 1] = g / all;
+  out[at + 2] = b / all;
+  out[at + 3] = a / all;
 }

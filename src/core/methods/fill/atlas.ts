@@ -39,6 +39,8 @@ export interface Atlas {
   /** From window pixels to ground pixels and back; both count from pixel centres. Null beyond the horizon. */
   groundOf(x: number, y: number): PlanePoint | null;
   windowOf(gx: number, gy: number): PlanePoint | null;
+  /** log2 of how many window pixels a pixel of the atlas covers along a side; null: one, everywhere. */
+  readonly sizeAt: ((x: number, y: number) => number) | null;
   readonly isPlain: boolean;
   readonly ground: { readonly w: number; readonly h: number };
 }
@@ -63,6 +65,7 @@ export function makeAtlas(
       toGround: (x, y) => [x, y],
       groundOf: ground.groundOf,
       windowOf: ground.windowOf,
+      sizeAt: null,
       isPlain: true,
       ground,
     };
@@ -85,14 +88,14 @@ export function makeAtlas(
         sampleSharp(groundImage, gx, gy, null, atlas.data, 4 * i);
         atlasRoles[i] = viewRole(base.roles, w, h, gx, gy);
       }
+  const viewAt = (y: number) => Math.min(turns.length - 1, Math.max(0, Math.floor((y + 0.5) / stride)));
+  const toGround = (x: number, y: number) => affine[viewAt(y)](x, y - viewAt(y) * stride);
   return {
     image: atlas,
     roles: atlasRoles,
     stride,
-    toGround: (x, y) => {
-      const k = Math.min(turns.length - 1, Math.max(0, Math.floor((y + 0.5) / stride)));
-      return affine[k](x, y - k * stride);
-    },
+    toGround,
+    sizeAt: plane ? (x, y) => Math.log2(ground.stepAt(...toGround(x, y)) || 1) : null,
     groundOf: ground.groundOf,
     windowOf: ground.windowOf,
     isPlain: false,
@@ -182,8 +185,9 @@ function resampleGround(image: FloatImage, roles: Uint8Array, ground: Ground) {
       const p = ground.windowOf(x, y);
       const step = p && ground.stepAt(x, y);
       if (!p || !step) continue;
-      sampleMean(image, p[0], p[1], step, data, 4 * i);
       out[i] = footprintRole(roles, rect.w, rect.h, p[0], p[1], step);
+      if (out[i] === role.void) continue;
+      sampleMean(image, p[0], p[1], step, data, 4 * i);
       if (out[i] === role.source && step < 1 / mostEnlargement) out[i] = role.context;
     }
   for (let y = 0; y < rect.h; y++)

@@ -3,7 +3,14 @@ import { InputError } from '../../errors';
 import type { PlanePoint } from '../../geometry';
 import type { GuideLine, Rail } from '../../job/types';
 import { makeRandom } from '../../random';
-import { type FloatImage, intersect, isEmpty, makeFloatImage, type Rect, sampleSharp } from '../../raster';
+import {
+  type FloatImage,
+  intersect,
+  isEmpty,
+  makeFloatImage,
+  type Rect,
+  sampleFootprint,
+} from '../../raster';
 import { type Atlas, makeAtlas, type Variety } from './atlas';
 import { correctionField } from './correction';
 import { type CoarseAnswer, FirstAnswer } from './first-answer';
@@ -13,7 +20,7 @@ import { guess } from './guess';
 import { matchDetail } from './match-detail';
 import type { Piece, PiecePlan } from './pieces';
 import { makeRules } from './rules';
-import type { ShiftMap } from './seam-cut';
+import type { Shift, ShiftMap } from './seam-cut';
 import { type Guide, solveShifts } from './solve';
 import type { Different } from './strangers';
 
@@ -26,6 +33,8 @@ export interface FillSteering {
   readonly variety: Variety;
   /** Other things that stand there are not drawn from: those that differ clearly, or somewhat. Null: they are. */
   readonly leavesOut: Different | null;
+  /** What lies in layers, as a wall above a ground, is continued in them. */
+  readonly keepsLayers: boolean;
 }
 
 export const unsteered: FillSteering = {
@@ -34,6 +43,7 @@ export const unsteered: FillSteering = {
   lines: [],
   variety: { mirror: false, turnDeg: 0, scale: 1 },
   leavesOut: 'clearly',
+  keepsLayers: true,
 };
 
 /** The photo round one piece. */
@@ -142,6 +152,8 @@ function fillPiece(
     solveShifts(atlas.image, atlas.roles, makeRandom(seed), {
       isThin,
       leavesOut: steering.leavesOut,
+      keepsLayers: steering.keepsLayers,
+      sizeAt: atlas.sizeAt,
       rules: makeRules(atlas, image.rect, steering, edges),
       onProgress: (stage, share, guide) =>
         onProgress(stage, share, guide && shows ? coarseAnswer(image.rect, roles, guide) : undefined),
@@ -224,7 +236,7 @@ function render(
 ): FilledPart {
   const { box } = plan.pieces[k];
   const { rect } = image;
-  const { w, h } = atlas.ground;
+  const { w } = atlas.ground;
   const out = makeFloatImage(box);
   const origin = new Float32Array(box.w * box.h * 2).fill(Number.NaN);
   const usable = atlas.isPlain ? null : sourcesOf(roles);
@@ -237,10 +249,13 @@ function render(
       let [sx, sy] = [0, 0];
       if (usable) {
         const [gx, gy] = atlas.groundOf(wx, wy)!;
-        const { dx, dy } = map.shifts[map.label[Math.round(gy) * w + Math.round(gx)]];
-        [sx, sy] = atlas.windowOf(...atlas.toGround(gx + dx, gy + dy))!;
-        fieldAt(field, w, h, gx, gy, tone);
-        sampleSharp(image, sx, sy, usable, out.data, 4 * i);
+        const shift = map.shifts[map.label[Math.round(gy) * w + Math.round(gx)]];
+        [sx, sy] = sourceOf(atlas, shift, wx, wy)!;
+        const [right, below] = [sourceOf(atlas, shift, wx + 1, wy), sourceOf(atlas, shift, wx, wy + 1)];
+        const across = right ? ([right[0] - sx, right[1] - sy] as const) : onePixel.across;
+        const down = below ? ([below[0] - sx, below[1] - sy] as const) : onePixel.down;
+        fieldAt(field, map, w, gx, gy, tone);
+        sampleFootprint(image, sx, sy, across, down, usable, out.data, 4 * i);
       } else {
         const p = wy * w + wx;
         const { dx, dy } = map.shifts[map.label[p]];
@@ -261,15 +276,35 @@ function render(
   return { image: out, origin };
 }
 
-function fieldAt(field: Float32Array, w: number, h: number, x: number, y: number, out: Float32Array): void {
+const onePixel = { across: [1, 0], down: [0, 1] } as const;
+
+/** Where in the window a shift takes a window pixel from; null beyond the horizon. */
+function sourceOf(atlas: Atlas, { dx, dy }: Shift, x: number, y: number): PlanePoint | null {
+  const ground = atlas.groundOf(x, y);
+  return ground && atlas.windowOf(...atlas.toGround(ground[0] + dx, ground[1] + dy));
+}
+
+/** The tone that belongs to a place between pixels of the ground: the mean of those of the four round it that have one. */
+function fieldAt(
+  field: Float32Array,
+  { label }: ShiftMap,
+  w: number,
+  x: number,
+  y: number,
+  out: Float32Array,
+): void {
   const [x0, y0] = [Math.floor(x), Math.floor(y)];
-  const [x1, y1] = [Math.min(w - 1, x0 + 1), Math.min(h - 1, y0 + 1)];
-  const [fx, fy] = [x - x0, y - y0];
-  for (let c = 0; c < 4; c++) {
-    const top = field[4 * (y0 * w + x0) + c] * (1 - fx) + field[4 * (y0 * w + x1) + c] * fx;
-    const below = field[4 * (y1 * w + x0) + c] * (1 - fx) + field[4 * (y1 * w + x1) + c] * fx;
-    out[c] = top * (1 - fy) + below * fy;
-  }
+  out.fill(0);
+  let all = 0;
+  for (let v = y0; v <= y0 + 1; v++)
+    for (let u = x0; u <= x0 + 1; u++) {
+      const p = v * w + u;
+      const weight = (1 - Math.abs(x - u)) * (1 - Math.abs(y - v));
+      if (weight === 0 || !(label[p] >= 0)) continue;
+      all += weight;
+      for (let c = 0; c < 4; c++) out[c] += weight * field[4 * p + c];
+    }
+  if (all > 0) for (let c = 0; c < 4; c++) out[c] /= all;
 }
 
 /** Brings what a piece filled into the window of a later one. */

@@ -14,6 +14,9 @@ const outOfLine = 60;
 /** Right beside what is not drawn from a source costs so much, in 8-bit steps, and less up to so far from it, in photo pixels. */
 const besideOther = { most: 20, nearPx: 48 };
 
+/** In 8-bit steps for each octave of size beyond so many. */
+const ofOtherSize = { perOctave: 30, free: 0.2 };
+
 /** What a cut looks to. A guide that search and votes made of a small hole is worth following. In a large one it is a blur of what
  *  they could not agree on, in which joints and stems are lost: there the cut takes large pieces that join well, from wherever the
  *  rim looks alike, keeps to colours that are at home round the hole and to the picture's layers, and hardly minds the guide. */
@@ -34,6 +37,7 @@ export function firstCut(
   sources: Int32Array,
   manner: CutManner,
   pixelPx: number,
+  sizeAt: ((x: number, y: number) => number) | null = null,
 ): ShiftMap {
   const inPieces = manner === 'in large pieces';
   const { share, choices, sweeps } = manners[manner];
@@ -76,9 +80,26 @@ export function firstCut(
     guide,
     share,
     choices,
-    cost: inPieces ? strangenessIn(frame, pixelPx, ofLines) : null,
+    cost: both(
+      inPieces ? strangenessIn(frame, pixelPx, ofLines) : null,
+      sizeAt && otherSizesIn(frame, pixelPx, sizeAt),
+    ),
   };
   return cutSeams(frame, { shifts, label }, wish, sweeps, null);
+}
+
+type Cost = (target: number, source: number) => number;
+
+const both = (a: Cost | null, b: Cost | null): Cost | null =>
+  a && b ? (t, s) => a(t, s) + b(t, s) : (a ?? b);
+
+/** What it costs to take a pixel from where the camera saw it larger or smaller: its grain and sharpness are others. */
+function otherSizesIn({ w, h }: Frame, pixelPx: number, sizeAt: (x: number, y: number) => number): Cost {
+  const sizes = new Float32Array(w * h);
+  for (let y = 0, p = 0; y < h; y++)
+    for (let x = 0; x < w; x++, p++) sizes[p] = sizeAt((x + 0.5) * pixelPx - 0.5, (y + 0.5) * pixelPx - 0.5);
+  return (target, source) =>
+    ofOtherSize.perOctave * Math.max(0, Math.abs(sizes[target] - sizes[source]) - ofOtherSize.free);
 }
 
 /** Number of a rail: the first rule, when no pixel of the hole is free of all; 0 when there is none. */

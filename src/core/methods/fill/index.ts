@@ -67,7 +67,7 @@ const planeRoom = 1.5;
 /** From the surroundings: what lies round the area is continued into it. */
 export const fill: MethodDefinition = {
   id: 'fill',
-  version: 12,
+  version: 13,
   title: 'Fill',
   says: 'Continues what lies round the area into it.',
   parameters: [reach, apart, mirror, turn, scale],
@@ -126,6 +126,7 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
       },
       // Where a zone or a plane says what to draw from, nothing else is to be clever about it.
       leavesOut: parameterOf(mend, apart) > 0 ? 'somewhat' : plane || context.hasAllowZone ? null : 'clearly',
+      keepsLayers: !context.hasAllowZone,
     },
     seed,
   };

@@ -45,7 +45,11 @@ export interface SolveOptions {
   readonly isThin: boolean;
   /** Nothing is drawn from what is so different: {@link withoutStrangers}. */
   readonly leavesOut: Different | null;
+  /** What is large keeps to the layers that the picture lies in: {@link withLayout}. */
+  readonly keepsLayers: boolean;
   readonly rules: FrameRules | null;
+  /** log2 of the size at which each place of the image was seen; null: alike everywhere. */
+  readonly sizeAt: ((x: number, y: number) => number) | null;
   /** @param guide  what the hole looks like so far, with the size of its level, when it is worth showing */
   readonly onProgress: (stage: 'searching' | 'joining', share: number, guide?: Guide) => void;
 }
@@ -85,7 +89,8 @@ export function solveShifts(
   let working = Math.min(last, 1);
   while (working < last && indicesOf(drawn[working].hole).length > mostWorkingPixels) working++;
   const pixels = indicesOf(drawn[0].hole).length;
-  const levels = options.leavesOut && pixels >= largeHolePixels ? withLayout(drawn, radius, working) : drawn;
+  const levels =
+    options.keepsLayers && pixels >= largeHolePixels ? withLayout(drawn, radius, working) : drawn;
   const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
   options.onProgress('joining', 0);
   const joined = roles.includes(role.guessed)
@@ -97,6 +102,7 @@ export function solveShifts(
     sources,
     pixels >= inPiecesPixels ? 'in large pieces' : 'near to the guide',
     2 ** working,
+    options.sizeAt,
   );
   for (let level = working - 1; level >= 0; level--) {
     map = refineMap(joined[level], joined[level + 1], map);

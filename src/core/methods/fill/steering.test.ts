@@ -1,8 +1,5 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { fromUnitSquare, invert, project } from '../../geometry';
-import { groundOfPlane } from './atlas';
-import { role } from './frame';
 import { boxHole, checkSources, fillPicture, grainy, picture } from './testing';
 
 describe('steering a fill', () => {
@@ -134,78 +131,5 @@ describe('steering a fill', () => {
       if (isLight !== distance < 0) wrong++;
     });
     expect(wrong).toBeLessThan(12);
-  });
-
-  test('a pattern in perspective is completed along its plane', () => {
-    const corners = [
-      [60, 20],
-      [140, 26],
-      [190, 150],
-      [10, 150],
-    ] as const;
-    const toUnit = invert(fromUnitSquare(corners)!);
-    const [pw, ph] = [200, 160];
-    const tiles = picture(pw, ph, (x, y) => {
-      let sum = 0;
-      for (let v = 0; v < 3; v++)
-        for (let u = 0; u < 3; u++) {
-          const p = project(toUnit, x + (u + 0.5) / 3, y + (v + 0.5) / 3);
-          if (p) sum += ((Math.floor(p[0] * 6) + Math.floor(p[1] * 6)) & 1) / 9;
-        }
-      return [0.2 + 0.6 * sum, 0.3 + 0.4 * sum, 0.25];
-    });
-    const part = boxHole(pw, ph, 80, 80, 34, 30);
-    const meanError = (plane: typeof corners | null) => {
-      const filled = fillPicture({
-        image: tiles,
-        hole: part,
-        reach: 3,
-        steering: { plane, leavesOut: null },
-      });
-      checkSources(filled, pw, ph, part);
-      let sum = 0;
-      let count = 0;
-      part.forEach((v, i) => {
-        if (!v) return;
-        sum += Math.abs(filled.image.data[4 * i] - tiles.data[4 * i]);
-        count++;
-      });
-      return (255 * sum) / count;
-    };
-    const onPlane = meanError(corners);
-    expect(onPlane).toBeLessThan(6);
-    expect(onPlane).toBeLessThan(0.5 * meanError(null));
-  });
-
-  test('corners that make no plane are refused, and a plane whose horizon the area reaches', () => {
-    const bad = [
-      [0, 0],
-      [10, 10],
-      [10, 0],
-      [0, 10],
-    ] as const;
-    expect(() => fillPicture({ image, hole, steering: { plane: bad } })).toThrow(/no plane/);
-    const steep = [
-      [70, 62],
-      [80, 62],
-      [140, 110],
-      [10, 110],
-    ] as const;
-    expect(() => fillPicture({ image, hole, steering: { plane: steep } })).toThrow(/horizon/);
-  });
-
-  test('on a plane, a wide window gets as much room as there is memory for', () => {
-    const rect = { x: 0, y: 0, w: 2400, h: 1600 };
-    const roles = boxHole(rect.w, rect.h, 1000, 800, 400, 200).map((v) => (v ? role.target : role.source));
-    const square = [
-      [700, 600],
-      [1700, 600],
-      [1700, 1300],
-      [700, 1300],
-    ] as const;
-    const ground = groundOfPlane(rect, roles, square);
-    const pixels = ground.w * ground.h;
-    expect(pixels).toBeLessThanOrEqual(6_000_000);
-    expect(pixels).toBeGreaterThan(5_950_000);
   });
 });
