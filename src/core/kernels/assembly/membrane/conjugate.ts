@@ -64,7 +64,7 @@ export function conjugate(tolerance: f32, maxCycles: i32): i32 {
     let largest = f32x4.splat(0);
     for (let i: usize = 0; i < n << 4; i += 16) {
       const step = f32x4.mul(alpha, v128.load(p + i));
-      largest = f32x4.max(largest, f32x4.abs(step));
+      largest = f32x4.pmax(largest, f32x4.abs(step));
       v128.store(u + i, f32x4.add(v128.load(u + i), step));
       const taken = f32x4.mul(alpha, v128.load(t + i));
       v128.store(t + i, f32x4.sub(f32x4.splat(0), taken));

@@ -8,8 +8,8 @@ function relaxRow(l: i32, y: i32, colour: i32, largest: v128): v128 {
   const w = <i32>field(l, 0), kind = field(l, 2), u = field(l, 3), f = field(l, 4);
   const row = <usize>w << 4;
   const quarter = f32x4.splat(0.25);
-  for (let r = firstRun(l, y); r < lastRun(l, y); r++)
-  for (let x = runFrom(l, r) + ((runFrom(l, r) + y + colour) & 1); x < runTo(l, r); x += 2) {
+  for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++)
+  for (let x = runFrom(l, r) + ((runFrom(l, r) + y + colour) & 1), end = runTo(l, r); x < end; x += 2) {
     const i = <usize>(y * w + x);
     const k = load<u8>(kind + i);
     if (k == FREE) {
@@ -17,7 +17,7 @@ function relaxRow(l: i32, y: i32, colour: i32, largest: v128): v128 {
       let sum = f32x4.add(f32x4.add(v128.load(p - 16), v128.load(p + 16)), f32x4.add(v128.load(p - row), v128.load(p + row)));
       if (f) sum = f32x4.add(sum, v128.load(f + (i << 4)));
       const v = f32x4.mul(sum, quarter);
-      largest = f32x4.max(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
+      largest = f32x4.pmax(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
       v128.store(p, v);
     } else if (k == EDGE) {
       const p = u + (i << 4);
@@ -32,7 +32,7 @@ function relaxRow(l: i32, y: i32, colour: i32, largest: v128): v128 {
       }
       if (diagonal == 0) continue;
       const v = f32x4.mul(sum, f32x4.splat(1 / diagonal));
-      largest = f32x4.max(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
+      largest = f32x4.pmax(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
       v128.store(p, v);
     }
   }
@@ -51,14 +51,23 @@ export function sweep(l: i32): f32 {
   return greatest(relaxRow(l, h - 1, 1, largest));
 }
 
+/** Clears what the residuals of a row are in. */
+function forgetRow(l: i32, y: i32, out: usize): void {
+  if (y < 0 || y >= <i32>field(l, 1)) return;
+  for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++) {
+    const from = runFrom(l, r);
+    memory.fill(out + (<usize>from << 4), 0, <usize>(runTo(l, r) - from) << 4);
+  }
+}
+
+/** What is left over at each point that a level works on, and 0 at others beside them; beyond the grid there is none. */
 export function residualRow(l: i32, y: i32, out: usize): void {
   const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3), f = field(l, 4);
   const row = <usize>w << 4;
-  memory.fill(out, 0, row);
   if (y < 0 || y >= h) return;
   const four = f32x4.splat(4);
-  for (let r = firstRun(l, y); r < lastRun(l, y); r++)
-  for (let x = runFrom(l, r); x < runTo(l, r); x++) {
+  for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++)
+  for (let x = runFrom(l, r), end = runTo(l, r); x < end; x++) {
     const i = <usize>(y * w + x);
     const k = load<u8>(kind + i);
     let rest = f32x4.splat(0);
@@ -88,15 +97,16 @@ export function restrict(l: i32): bool {
   const line = <usize>w << 4;
   let a = claim(line), b = claim(line), c = claim(line);
   if (!a || !b || !c) return false;
-  residualRow(l, -1, c);
   const two = f32x4.splat(2), quarter = f32x4.splat(0.25);
   for (let y = 0; y < ch; y++) {
+    // The row below the last one is the row above this one.
+    forgetRow(l, 2 * y - 3, a);
     const t = a; a = c; c = t;
-    if (y == 0) residualRow(l, -1, a);
+    forgetRow(l, 2 * y - 2, b);
     residualRow(l, 2 * y, b);
     residualRow(l, 2 * y + 1, c);
-    for (let r = firstRun(l + 1, y); r < lastRun(l + 1, y); r++)
-    for (let x = runFrom(l + 1, r); x < runTo(l + 1, r); x++) {
+    for (let r = firstRun(l + 1, y), runs = lastRun(l + 1, y); r < runs; r++)
+    for (let x = runFrom(l + 1, r), end = runTo(l + 1, r); x < end; x++) {
       const j = <usize>(y * cw + x);
       if ((load<u8>(ck + j) & 1) == 0) continue;
       const at = <usize>(2 * x) << 4;
@@ -121,7 +131,7 @@ function correct(l: i32): f32 {
       const d = between(e, cw, ch, x, y);
       const p = u + (i << 4);
       v128.store(p, f32x4.add(v128.load(p), d));
-      largest = f32x4.max(largest, f32x4.abs(d));
+      largest = f32x4.pmax(largest, f32x4.abs(d));
     }
   }
   return greatest(largest);

@@ -29,8 +29,8 @@ export function deepen(start: v128): i32 {
 function fillRuns(l: i32, value: v128): void {
   const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3);
   for (let y = 0; y < h; y++)
-    for (let r = firstRun(l, y); r < lastRun(l, y); r++)
-      for (let x = runFrom(l, r); x < runTo(l, r); x++) v128.store(u + (<usize>(y * w + x) << 4), value);
+    for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++)
+      for (let x = runFrom(l, r), end = runTo(l, r); x < end; x++) v128.store(u + (<usize>(y * w + x) << 4), value);
 }
 
 /** Bytes that are 255 where a point that is not free all round lies within `shallow` rows and columns, with room before
@@ -146,8 +146,8 @@ function inject(l: i32): void {
   const w = <i32>field(l, 0), kind = field(l, 2), u = field(l, 3);
   const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), ck = field(l + 1, 2), cu = field(l + 1, 3);
   for (let y = 0; y < ch; y++)
-    for (let r = firstRun(l + 1, y); r < lastRun(l + 1, y); r++)
-    for (let x = runFrom(l + 1, r); x < runTo(l + 1, r); x++) {
+    for (let r = firstRun(l + 1, y), runs = lastRun(l + 1, y); r < runs; r++)
+    for (let x = runFrom(l + 1, r), end = runTo(l + 1, r); x < end; x++) {
       const j = <usize>(y * cw + x);
       if ((load<u8>(ck + j) & 1) == 0) continue;
       const i = <usize>(2 * y * w + 2 * x);
@@ -188,8 +188,8 @@ export function cycleAdaptive(l: i32): f32 {
   const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), ck = field(l + 1, 2), cu = field(l + 1, 3), cf = field(l + 1, 4), before = field(l + 1, 6);
   inject(l);
   for (let y = 0; y < ch; y++)
-    for (let r = firstRun(l + 1, y); r < lastRun(l + 1, y); r++)
-    for (let x = runFrom(l + 1, r); x < runTo(l + 1, r); x++) {
+    for (let r = firstRun(l + 1, y), runs = lastRun(l + 1, y); r < runs; r++)
+    for (let x = runFrom(l + 1, r), end = runTo(l + 1, r); x < end; x++) {
       const j = <usize>(y * cw + x);
       v128.store(before + (j << 4), v128.load(cu + (j << 4)));
       const k = load<u8>(ck + j);
@@ -202,16 +202,16 @@ export function cycleAdaptive(l: i32): f32 {
   let change = cycleAdaptive(l + 1);
   let largest = f32x4.splat(0);
   for (let y = 0; y < ch; y++)
-    for (let r = firstRun(l + 1, y); r < lastRun(l + 1, y); r++)
-    for (let x = runFrom(l + 1, r); x < runTo(l + 1, r); x++) {
+    for (let r = firstRun(l + 1, y), runs = lastRun(l + 1, y); r < runs; r++)
+    for (let x = runFrom(l + 1, r), end = runTo(l + 1, r); x < end; x++) {
       const j = <usize>(y * cw + x) << 4;
       const moved = f32x4.sub(v128.load(cu + j), v128.load(before + j));
       v128.store(before + j, moved);
-      largest = f32x4.max(largest, f32x4.abs(moved));
+      largest = f32x4.pmax(largest, f32x4.abs(moved));
     }
   for (let y = 0; y < h; y++)
-    for (let r = firstRun(l, y); r < lastRun(l, y); r++)
-    for (let x = runFrom(l, r); x < runTo(l, r); x++) {
+    for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++)
+    for (let x = runFrom(l, r), end = runTo(l, r); x < end; x++) {
       const i = <usize>(y * w + x);
       const k = load<u8>(kind + i);
       const p = u + (i << 4);
@@ -224,13 +224,22 @@ export function cycleAdaptive(l: i32): f32 {
 
 /** Deep points take what the coarser level found, from the coarsest to the finest. */
 export function fillDeep(): void {
+  const quarter = f32x4.splat(0.25);
+  const deep = i8x16.splat(DEEP);
   for (let l = count - 2; l >= 0; l--) {
     const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3);
     const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), cu = field(l + 1, 3);
-    for (let y = 0; y < h; y++)
+    for (let y = 0; y < h; y++) {
+      const above = cu + (<usize>((y >> 1) * cw) << 4), below = cu + (<usize>(min(ch - 1, (y + 1) >> 1) * cw) << 4);
+      const row = kind + <usize>(y * w), to = u + (<usize>(y * w) << 4);
       for (let x = 0; x < w; x++) {
-        const i = <usize>(y * w + x);
-        if (load<u8>(kind + i) >= DEEP) v128.store(u + (i << 4), between(cu, cw, ch, x, y));
+        if (x + 16 <= w && !v128.any_true(i8x16.ge_u(v128.load(row + x), deep))) { x += 15; continue; }
+        if (load<u8>(row + x) < DEEP) continue;
+        const left = <usize>(x >> 1) << 4, right = <usize>min(cw - 1, (x + 1) >> 1) << 4;
+        v128.store(to + (<usize>x << 4), f32x4.mul(quarter, f32x4.add(
+          f32x4.add(v128.load(above + left), v128.load(above + right)),
+          f32x4.add(v128.load(below + left), v128.load(below + right)))));
       }
+    }
   }
 }
