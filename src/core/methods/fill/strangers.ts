@@ -35,7 +35,7 @@ const apartPx = { rim: 8, picture: 12 };
 /** A patch is a stranger when it differs from all others by more than so many times what half of those at the rim differ by;
  *  within limits, in 8-bit steps a channel. */
 const limits = {
-  clearly: { times: 2.2, least: 26, most: 50 },
+  clearly: { times: 2.2, least: 26, most: 80 },
   somewhat: { times: 1.2, least: 12, most: 26 },
 };
 /** It is common in the picture when so many patches are like it. */
