@@ -31,3 +31,30 @@ test('a hole does not take the tone of what was only guessed', () => {
   expect(fieldWith(roles)).toEqual(before);
   for (const v of before) expect(v).toBeCloseTo(0.1, 2);
 });
+
+test('where two grounds of different colour meet, neither tints the other, but light is made up for in both', () => {
+  // A green door beside a red wall, both lighter where they are taken from.
+  const door = [0.28, 0.44, 0.36];
+  const wall = [0.44, 0.28, 0.24];
+  const image = picture(w, h, (x, y) => {
+    const [r, g, b] = (x < 20 ? door : wall).map((v) => (y > 18 ? v + 0.08 : v));
+    return [r, g, b];
+  });
+  const hole = boxHole(w, h, 15, 5, 10, 8);
+  const map = {
+    shifts: [
+      { dx: -8, dy: 16 },
+      { dx: 8, dy: 16 },
+    ],
+    label: Int32Array.from(hole, (v, p) => (v ? (p % w < 20 ? 0 : 1) : -1)),
+  };
+  const field = correctionField(
+    image,
+    hole.map((v) => (v ? role.target : role.source)),
+    map,
+  );
+  hole.forEach((v, p) => {
+    if (!v) return;
+    for (let c = 0; c < 3; c++) expect(field[4 * p + c], `${p % w}, ${c}`).toBeCloseTo(-0.08, 2);
+  });
+});

@@ -6,12 +6,16 @@ import type { ShiftMap } from './seam-cut';
 /** One jump is at most this large, and so is the whole correction (of full scale): beyond it lies an edge, not a tone step. */
 const mostJump = 40 / 255;
 const mostCorrection = 60 / 255;
+/** Along a stretch of so many pixels, a jump that is in the mean no farther from grey than the first of these lies within one
+ *  ground, in more or less light; from the second on, two grounds meet, and neither is to be tinted by the other. */
+const stretchPx = 16;
+const hues = { one: 20 / 255, two: 40 / 255 };
 
 /** The smooth field that takes the steps out of a picture pieced together from shifted parts.
  *
  *  At every link across a join the wanted step is the mean of the sources' own steps there; what the pieces show beyond
  *  that is the jump. The field takes the jumps up and is otherwise as flat as can be (Poisson's equation, 0 on the known
- *  rim). As a correction of the copied pixels, it leaves their grain and sharpness untouched.
+ *  rim). Where two grounds of different colour meet there is nothing to take up. As a correction of the copied pixels, it leaves their grain and sharpness untouched.
  *  Source: Pérez, Gangnet & Blake 2003, doi:10.1145/1201775.882269; mean of gradients at joins as in Darabi et al. 2012,
  *  doi:10.1145/2185520.2185578, section 4; the clipping is ours.
  *
@@ -28,6 +32,12 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
   const source = new Float32Array(box.w * box.h * 4);
   const values = new Float32Array(box.w * box.h * 4);
   const { data } = image;
+  const jumps = new Jumps();
+  const rim = map.shifts.length;
+  const [across, down] = [w, h].map((side) => Math.ceil(side / stretchPx));
+  /** The number of the stretch that a link belongs to: from one label to another, or to the rim, in one square. */
+  const stretchAt = (x: number, y: number, from: number, to: number) =>
+    ((from * (rim + 1) + to) * down + Math.floor(y / stretchPx)) * across + Math.floor(x / stretchPx);
   const isKnown = (i: number) => roles[i] === role.context || roles[i] === role.source;
   const known = (x: number, y: number) => x >= 0 && y >= 0 && x < w && y < h && isKnown(y * w + x);
   for (let y = box.y; y < box.y + box.h; y++)
@@ -48,7 +58,12 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
         const goesOn = known(qx + a.dx, qy + a.dy);
         if (!inside) {
           // What the piece would have there, less what is there.
-          if (goesOn) for (let c = 0; c < 3; c++) take(source, 4 * k + c, data[atQ + c] - data[4 * q + c]);
+          if (goesOn)
+            jumps.add(
+              k,
+              [data[atQ] - data[4 * q], data[atQ + 1] - data[4 * q + 1], data[atQ + 2] - data[4 * q + 2]],
+              stretchAt(x, y, map.label[p], rim),
+            );
           continue;
         }
         const b = map.shifts[map.label[q]];
@@ -59,15 +74,18 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
           4 * (q + b.dy * w + b.dx),
           4 * (p + b.dy * w + b.dx),
         ];
+        const jump: Colour = [0, 0, 0];
         for (let c = 0; c < 3; c++) {
           let sum = 0;
           if (goesOn) sum += data[atQ + c] - data[ownP + c];
           if (comesFrom) sum += data[ownQ + c] - data[atP + c];
           const wanted = goesOn && comesFrom ? sum / 2 : sum;
-          take(source, 4 * k + c, wanted - (data[ownQ + c] - data[ownP + c]));
+          jump[c] = wanted - (data[ownQ + c] - data[ownP + c]);
         }
+        jumps.add(k, jump, stretchAt(x, y, map.label[p], map.label[q]));
       }
     }
+  jumps.takeOff(source);
   solveMembrane(box.w, box.h, kind, values, { source, tolerance: 4e-4 });
   for (let y = 0; y < box.h; y++)
     for (let x = 0; x < box.w; x++) {
@@ -80,7 +98,44 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
   return field;
 }
 
-/** Takes a jump, as far as it is a tone step, off what a pixel's field has to make up for. */
-function take(source: Float32Array, at: number, jump: number): void {
-  source[at] -= Math.max(-mostJump, Math.min(mostJump, jump));
+type Colour = [red: number, green: number, blue: number];
+
+/** The jumps at the links across joins, and what they come to in the mean along each stretch of a join. */
+class Jumps {
+  private readonly links: { readonly at: number; readonly jump: Colour; readonly stretch: Stretch }[] = [];
+  private readonly stretches = new Map<number, Stretch>();
+
+  /** @param at  the link's point of the grid
+   *  @param number  of the stretch of a join that it belongs to */
+  add(at: number, jump: Colour, number: number): void {
+    let stretch = this.stretches.get(number);
+    if (!stretch) {
+      stretch = { sum: [0, 0, 0], links: 0 };
+      this.stretches.set(number, stretch);
+    }
+    for (let c = 0; c < 3; c++) stretch.sum[c] += jump[c];
+    stretch.links++;
+    this.links.push({ at, jump, stretch });
+  }
+
+  /** Takes the jumps, as far as they are tone steps, off what the field has to make up for at each point. */
+  takeOff(source: Float32Array): void {
+    for (const { at, jump, stretch } of this.links) {
+      const share = Math.min(1, Math.max(0, (hues.two - hueOf(stretch)) / (hues.two - hues.one)));
+      for (let c = 0; c < 3; c++)
+        source[4 * at + c] -= share * Math.max(-mostJump, Math.min(mostJump, jump[c]));
+    }
+  }
+}
+
+interface Stretch {
+  readonly sum: Colour;
+  links: number;
+}
+
+/** How far the mean jump is from grey. */
+function hueOf({ sum, links }: Stretch): number {
+  const [r, g, b] = sum.map((v) => v / links);
+  const grey = (r + g + b) / 3;
+  return Math.max(Math.abs(r - grey), Math.abs(g - grey), Math.abs(b - grey));
 }
