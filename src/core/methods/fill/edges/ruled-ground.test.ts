@@ -63,6 +63,25 @@ describe('ruled ground', () => {
     expect(placeOf(40, 345)).toBeNull();
   });
 
+  test('in a photo of a third of the size, boards are found as well, down to their foot', () => {
+    const large = boards({ footAt: 300 });
+    const side = Math.floor(w / 3);
+    const small = picture(side, side, (x, y) => {
+      const at = (c: number) => {
+        let sum = 0;
+        for (let d = 0; d < 9; d++)
+          sum += large.data[4 * ((3 * y + Math.floor(d / 3)) * w + 3 * x + (d % 3)) + c];
+        return sum / 9;
+      };
+      return [at(0), at(1), at(2)];
+    });
+    const ground = ruledGround(small, rolesOf(boxHole(side, side, 43, 30, 60, 97)), side, side);
+    expect(ground?.period).toBeGreaterThan((pitch - 1) / 3);
+    expect(ground?.period).toBeLessThan((pitch + 1) / 3);
+    expect(ground!.placeOf(73, 88)).not.toBeNull();
+    expect(ground!.placeOf(73, 114)).toBeNull();
+  });
+
   test('joints that do not meet are no straight lines', () => {
     expect(found(boards({ stepPx: pitch / 2 }), boxHole(w, h, 130, 130, 180, 180))).toBeNull();
   });

@@ -1,12 +1,14 @@
 import { type FloatImage, grow, intersect, type Rect } from '../../../raster';
 import { boxOfTargets } from '../frame';
-import { Contrast, depthPx, directionsOf, look } from './contrast';
+import { Contrast, depthPx, directionsOf, look, type Seen } from './contrast';
 import { Lattice } from './lattice';
 import { Along, areOfOneGround, type Chain, clarityOf } from './parallel-lines';
 import { UsualLight } from './usual-light';
 
 /** Holes longer than this are looked at by half the photo's pixels along a side: a joint must still be seen. */
 const halvedFromPx = 600;
+/** Where nothing is ruled, lines that are so much finer and nearer to each other are looked for, as a small photo has them. */
+const finer = 2;
 /** What is less than twice so wide is a line, in photo pixels. */
 const lineHalfWidthPx = 8;
 /** Where fewer lines are clear in a direction that is nearly right, there are none in it. */
@@ -49,10 +51,19 @@ export function ruledGround(image: FloatImage, roles: Uint8Array, w: number, h: 
   const scale = Math.max(box.w, box.h) > halvedFromPx ? 2 : 1;
   const part = intersect(grow(box, 2 * depthPx), { x: 0, y: 0, w, h });
   const seen = look(image, roles, part, scale);
+  for (const unit of [scale, scale * finer]) {
+    const found = clearestGround(seen, part, scale, unit);
+    if (found) return found;
+  }
+  return null;
+}
+
+/** @param unit  what is so many photo pixels at most, or at least, is as many divided by this of what is seen */
+function clearestGround(seen: Seen, part: Rect, scale: number, unit: number): RuledGround | null {
   let best: { ground: RuledGround; clarity: number } | null = null;
   for (const deg of directionsOf(seen)) {
-    const contrast = new Contrast(seen, deg, lineHalfWidthPx / scale);
-    const along = (at: number, draw: number) => new Along(contrast, at, draw, scale);
+    const contrast = new Contrast(seen, deg, lineHalfWidthPx / unit);
+    const along = (at: number, draw: number) => new Along(contrast, at, draw, unit);
     const { found, chains } = clearestNear(deg, along);
     for (const chain of chains) {
       const reach = found.reachOf(chain);
@@ -60,11 +71,11 @@ export function ruledGround(image: FloatImage, roles: Uint8Array, w: number, h: 
       // Those of a chain may be lost among what is seen beside the hole.
       if (found.linesOf(chain, reach).length < 2) continue;
       const latticeOf = (of: Along) =>
-        new Lattice(of, of.linesOf(chain, reach), of.extentOf(chain, reach), besideLinesPx / scale);
+        new Lattice(of, of.linesOf(chain, reach), of.extentOf(chain, reach), besideLinesPx / unit);
       // To find the sharpest takes long, and most are told without.
-      const light = (lattice: Lattice) => new UsualLight(lattice, seen, scale);
+      const light = (lattice: Lattice) => new UsualLight(lattice, seen, unit);
       if (light(latticeOf(found)).unevenness() > mostUneven) continue;
-      const sharp = sharpest(found, chain, reach, scale, along);
+      const sharp = sharpest(found, chain, reach, unit, along);
       const lines = sharp.linesOf(chain, reach);
       const clarity = clarityOf(lines);
       if (!areOfOneGround(lines) || (best && clarity <= best.clarity)) continue;
