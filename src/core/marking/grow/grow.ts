@@ -14,6 +14,7 @@ import type { Found } from '../found';
 import { rectAtLevel, type Seen } from '../seen';
 import { type ColourModel, fitColours } from './colour-model';
 import { type CutGraph, minCut } from './min-cut';
+import { nearColours, type Sides } from './near-colours';
 import { withSoftEdge } from './soft-edge';
 import { wayFrom } from './way';
 
@@ -61,7 +62,8 @@ interface Level {
  *  Cost: a few cuts of {@link learningPixels} and one of a band along the outline for every finer level: it does not
  *  depend on the photo's size. Deterministic.
  *  Source: Rother, Kolmogorov & Blake 2004, doi:10.1145/1186562.1015720 (colour mixtures and cuts in turn); Lombaert, Sun,
- *  Grady & Xu 2005, A Multilevel Banded Graph Cuts Method, doi:10.1109/ICCV.2005.13 (finer levels along the outline only);
+ *  Grady & Xu 2005, A Multilevel Banded Graph Cuts Method, doi:10.1109/ICCV.2005.13 (finer levels along the outline only, by
+ *  {@link nearColours});
  *  distances that mind edges: {@link wayFrom}; the edge's width: {@link withSoftEdge}.
  */
 export function growScribbles(seen: Seen, scribbles: Scribbles): Found | null {
@@ -242,9 +244,7 @@ function modelOf(values: Float32Array, members: Uint8Array): ColourModel {
   return fitColours(values, Int32Array.from(list.length > 0 ? list : [0]), clusters);
 }
 
-interface Judgement {
-  readonly mine: ColourModel;
-  readonly others: ColourModel;
+interface Judgement extends Sides {
   /** From the scribbles, in {@link reachOf}s. */
   readonly way: Float32Array | null;
 }
@@ -336,7 +336,7 @@ function enlarge(labels: Uint8Array, from: Rect, to: Rect): Uint8Array {
   return out;
 }
 
-/** Cuts anew along the outline, and round scribbles, with the colours as they are at this level. */
+/** Cuts anew along the outline, and round scribbles, with the colours as they are near each place at this level. */
 function refine(at: Level, labels: Uint8Array): Uint8Array {
   const { rect, said } = at;
   const { w, h } = rect;
@@ -354,23 +354,8 @@ function refine(at: Level, labels: Uint8Array): Uint8Array {
       if (differs || wrong) widen(x, y, bandPx);
     }
   if (!free.includes(1)) return labels;
-  return cut(at, { ...nearModels(at, labels, free), way: null }, { labels, free });
-}
-
-/** Colours of both sides, learnt at this level. */
-function nearModels(
-  { values }: Level,
-  labels: Uint8Array,
-  free: Uint8Array,
-): { mine: ColourModel; others: ColourModel } {
-  const inner: number[] = [];
-  const outer: number[] = [];
-  labels.forEach((v, i) => {
-    if (!free[i] || i % 3 === 0) (v ? inner : outer).push(i);
-  });
-  const model = (list: number[]) =>
-    fitColours(values, Int32Array.from(list.length > 0 ? list : [0]), clusters);
-  return { mine: model(inner), others: model(outer) };
+  const sides = nearColours({ ...rect, values: at.values }, labels, free);
+  return cut(at, { ...sides, way: null }, { labels, free });
 }
 
 /** Drops parts that no scribble lies on. */
