@@ -30,6 +30,7 @@ const manners: Record<CutManner, { share: number; choices: number; sweeps: numbe
 /** Shifts at the level where they are first chosen: every pixel starts with the allowed one whose source is nearest to the guide.
  *  @param sources  where the search takes each pixel from, −1 where it does not
  *  @param pixelPx  of the photo, along a side of a pixel of the frame
+ *  @param sizeAt   log2 of the size at which a place of the photo's ground was seen; null: alike everywhere
  *  @throws InputError `no-source` when a pixel can be taken from nowhere */
 export function firstCut(
   frame: Frame,
