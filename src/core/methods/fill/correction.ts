@@ -6,10 +6,13 @@ import type { ShiftMap } from './seam-cut';
 /** One jump is at most this large, and so is the whole correction (of full scale): beyond it lies an edge, not a tone step. */
 const mostJump = 40 / 255;
 const mostCorrection = 60 / 255;
-/** Along a stretch of so many pixels, a jump that is in the mean no farther from grey than the first of these lies within one
- *  ground, in more or less light; from the second on, two grounds meet, and neither is to be tinted by the other. */
-const stretchPx = 16;
-const hues = { one: 20 / 255, two: 40 / 255 };
+/** Along a stretch of so many pixels of a join, its two sides lie in one ground, in more or less light, when the shares of red, green
+ *  and blue in their colours differ by no more than the first of these; from the second on, two grounds meet, and neither is to be
+ *  tinted by the other. */
+const stretchPx = 32;
+const shares = { one: 0.06, two: 0.12 };
+/** Of full scale, added to every channel: the shares of dark colours are chance. */
+const floor = 0.05;
 
 /** The smooth field that takes the steps out of a picture pieced together from shifted parts.
  *
@@ -33,6 +36,7 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
   const source = new Float32Array(box.w * box.h * 4);
   const values = new Float32Array(box.w * box.h * 4);
   const { data } = image;
+  const colourAt = (i: number): Colour => [data[i], data[i + 1], data[i + 2]];
   const jumps = new Jumps();
   const rim = map.shifts.length;
   const [across, down] = [w, h].map((side) => Math.ceil(side / stretchPx));
@@ -59,12 +63,10 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
         const goesOn = known(qx + a.dx, qy + a.dy);
         if (!inside) {
           // What the piece would have there, less what is there.
-          if (goesOn)
-            jumps.add(
-              k,
-              [data[atQ] - data[4 * q], data[atQ + 1] - data[4 * q + 1], data[atQ + 2] - data[4 * q + 2]],
-              stretchAt(x, y, map.label[p], rim),
-            );
+          if (!goesOn) continue;
+          const [mine, there] = [colourAt(atQ), colourAt(4 * q)];
+          const jump: Colour = [mine[0] - there[0], mine[1] - there[1], mine[2] - there[2]];
+          jumps.add(k, jump, stretchAt(x, y, map.label[p], rim), mine, there);
           continue;
         }
         const b = map.shifts[map.label[q]];
@@ -83,7 +85,7 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
           const wanted = goesOn && comesFrom ? sum / 2 : sum;
           jump[c] = wanted - (data[ownQ + c] - data[ownP + c]);
         }
-        jumps.add(k, jump, stretchAt(x, y, map.label[p], map.label[q]));
+        jumps.add(k, jump, stretchAt(x, y, map.label[p], map.label[q]), colourAt(ownP), colourAt(ownQ));
       }
     }
   jumps.takeOff(source);
@@ -101,20 +103,24 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
 
 type Colour = [red: number, green: number, blue: number];
 
-/** The jumps at the links across joins, and what they come to in the mean along each stretch of a join. */
+/** The jumps at the links across joins, and what lies on both sides of each stretch of a join. */
 class Jumps {
   private readonly links: { readonly at: number; readonly jump: Colour; readonly stretch: Stretch }[] = [];
   private readonly stretches = new Map<number, Stretch>();
 
   /** @param at  the link's point of the grid
-   *  @param number  of the stretch of a join that it belongs to */
-  add(at: number, jump: Colour, number: number): void {
+   *  @param number  of the stretch of a join that it belongs to
+   *  @param mine, there  colours on its two sides */
+  add(at: number, jump: Colour, number: number, mine: Colour, there: Colour): void {
     let stretch = this.stretches.get(number);
     if (!stretch) {
-      stretch = { sum: [0, 0, 0], links: 0 };
+      stretch = { mine: [0, 0, 0], there: [0, 0, 0], links: 0 };
       this.stretches.set(number, stretch);
     }
-    for (let c = 0; c < 3; c++) stretch.sum[c] += jump[c];
+    for (let c = 0; c < 3; c++) {
+      stretch.mine[c] += mine[c];
+      stretch.there[c] += there[c];
+    }
     stretch.links++;
     this.links.push({ at, jump, stretch });
   }
@@ -122,21 +128,25 @@ class Jumps {
   /** Takes the jumps, as far as they are tone steps, off what the field has to make up for at each point. */
   takeOff(source: Float32Array): void {
     for (const { at, jump, stretch } of this.links) {
-      const share = Math.min(1, Math.max(0, (hues.two - hueOf(stretch)) / (hues.two - hues.one)));
+      const alike = Math.max(0, shares.two - sharesApart(stretch)) / (shares.two - shares.one);
       for (let c = 0; c < 3; c++)
-        source[4 * at + c] -= share * Math.max(-mostJump, Math.min(mostJump, jump[c]));
+        source[4 * at + c] -= Math.min(1, alike) * Math.max(-mostJump, Math.min(mostJump, jump[c]));
     }
   }
 }
 
 interface Stretch {
-  readonly sum: Colour;
+  readonly mine: Colour;
+  readonly there: Colour;
   links: number;
 }
 
-/** How far the mean jump is from grey. */
-function hueOf({ sum, links }: Stretch): number {
-  const [r, g, b] = sum.map((v) => v / links);
-  const grey = (r + g + b) / 3;
-  return Math.max(Math.abs(r - grey), Math.abs(g - grey), Math.abs(b - grey));
+/** How much the shares of red, green and blue differ between the two sides at most. */
+function sharesApart({ mine, there, links }: Stretch): number {
+  const sharesOf = (sum: Colour) => {
+    const raised = sum.map((v) => v / links + floor);
+    return raised.map((v) => v / (raised[0] + raised[1] + raised[2]));
+  };
+  const [a, b] = [sharesOf(mine), sharesOf(there)];
+  return Math.max(...a.map((v, c) => Math.abs(v - b[c])));
 }
