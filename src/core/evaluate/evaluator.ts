@@ -175,7 +175,7 @@ export class Evaluator {
       isPreview: this.plan.isPreview(mend),
       read: (rect) => this.input(mend, rect),
       mayDraw: (rect) => this.zones.mayDraw(mend, rect),
-      hasAllowZone: this.zones.allowZone(mend) !== null,
+      allowedWithin: this.plan.allowedWithin(mend),
       pending: (rect) => this.zones.pending(mend, rect),
       avoided: (rect) => this.zones.avoided(mend, rect),
       coverage: (rect) => this.coverage(mend, rect),

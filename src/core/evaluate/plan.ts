@@ -1,10 +1,11 @@
-import { boxesOfArea } from '../area';
+import { boundsOfArea, boxesOfArea } from '../area';
 import type { Mend, Zones } from '../job/types';
 import { type MethodDefinition, methods } from '../methods';
 import { contentKey } from '../random';
 import { grow, intersect, type Rect, tileOfKey, tileRect, tileSize, tilesIn } from '../raster';
 import type { ContentKeys } from './content-keys';
 import type { Step } from './steps';
+import { allowZoneOf } from './zones';
 
 /** A stroke being painted: its coverage grows in place, so it is supplied instead of being rasterised again. */
 export interface DraftCoverage {
@@ -190,9 +191,15 @@ export class Plan {
     if (this.isPreview(mend)) parts.push('preview');
     if (mend.pending) parts.push('pending', this.keys.shapes(mend.pending));
     if (method.scope === 'kept') parts.push(this.keys.shapes(mend.steer), this.keys.shapes(this.zones));
-    for (const rect of method.requiredInput(mend, output, this.bounds))
+    for (const rect of method.requiredInput(mend, output, this.bounds, this.allowedWithin(mend)))
       for (const tile of tilesIn(rect, this.bounds)) parts.push(this.keyOfRead(mend, tile, position));
     return contentKey(parts.join('|'));
+  }
+
+  /** The box of the allow zone that holds for a mend; null: there is none. */
+  allowedWithin(mend: Mend): Rect | null {
+    const zone = allowZoneOf(mend, this.zones);
+    return zone && intersect(boundsOfArea(zone), this.bounds);
   }
 
   areaKey(mend: Mend): string {

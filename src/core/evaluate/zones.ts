@@ -2,17 +2,15 @@ import { type Area, bitsWhere, type MaskLookup, rasteriseArea } from '../area';
 import type { Mend, Zones } from '../job/types';
 import type { Rect } from '../raster';
 
+/** The allow zone that holds for a mend: its own goes before the job's. */
+export const allowZoneOf = (mend: Mend, zones: Zones): Zones['allow'] => mend.steer.allow ?? zones.allow;
+
 /** Where a mend may be drawn from, pixel by pixel. */
 export class ZonesAt {
   constructor(
     private readonly zones: Zones,
     private readonly masks: MaskLookup,
   ) {}
-
-  /** A mend's own goes before the job's. */
-  allowZone(mend: Mend): Zones['allow'] {
-    return mend.steer.allow ?? this.zones.allow;
-  }
 
   pending({ pending }: Mend, rect: Rect): Uint8Array | null {
     return pending && this.covered([pending], rect);
@@ -25,7 +23,7 @@ export class ZonesAt {
 
   /** Avoid zones of the mend and the job add up, and what is still to go is as good as one. */
   mayDraw(mend: Mend, rect: Rect): Uint8Array | null {
-    const allow = this.allowZone(mend);
+    const allow = allowZoneOf(mend, this.zones);
     const forbidden = [this.avoided(mend, rect), this.pending(mend, rect)].filter((zone) => zone !== null);
     if (!allow && forbidden.length === 0) return null;
     const out = allow

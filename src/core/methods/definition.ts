@@ -23,8 +23,8 @@ export interface MethodContext {
   read(rect: Rect): FloatImage;
   /** 0 = must not be drawn from, by the zones of the mend and the job. Null: everything may. */
   mayDraw(rect: Rect): Uint8Array | null;
-  /** Whether an allow zone says where sources are. */
-  readonly hasAllowZone: boolean;
+  /** The box of the allow zone that says where sources are; null: there is none. */
+  readonly allowedWithin: Rect | null;
   /** Coverage 0…1 of the mend's area. */
   coverage(rect: Rect): Float32Array;
   /** 1 where something is still to go that will be mended later; null: nowhere. */
@@ -70,8 +70,8 @@ export interface MethodDefinition {
    *  same; null: it cannot. */
   partSide?(mend: Mend): number | null;
   readonly needsSource: boolean;
-  /** Which pixels it reads to compute its patch for `output`. */
-  requiredInput(mend: Mend, output: Rect, bounds: Rect): Rect[];
+  /** Which pixels it reads to compute its patch for `output`. @param allowedWithin  as the context says */
+  requiredInput(mend: Mend, output: Rect, bounds: Rect, allowedWithin: Rect | null): Rect[];
   /** Which pixels it may change. */
   affectedOutput(mend: Mend, bounds: Rect): Rect;
   /** The patch for `output`, a part of the affected rectangle (all of it unless it is computed in parts). */

@@ -85,7 +85,7 @@ describe('sources that are turned, scaled and mirrored', () => {
             read,
             coverage: () => new Float32Array(400),
             mayDraw: () => null,
-            hasAllowZone: false,
+            allowedWithin: null,
             pending: () => null,
             avoided: () => null,
             chosen: () => null,

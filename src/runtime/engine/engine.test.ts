@@ -278,6 +278,25 @@ describe('fills', () => {
     for (const { allowed } of windows) expect(allowed!.reduce((n, v) => n + v, 0)).toBeGreaterThan(50_000);
   });
 
+  test('an allow zone is drawn from however far it lies, and what changes there makes the fill out of date', () => {
+    const photo = texturedPhoto(1400, 900, 6);
+    const far = boxShape(1200, 700, 120, 120);
+    const small = {
+      ...fill,
+      area: areaOfShapes([boxShape(60, 80, 40, 30)]),
+      steer: { ...noSteer, allow: areaOfShapes([far]) },
+    };
+    const engine = new Engine(photo, 'photo');
+    const painted = mendOf('heal', areaOfShapes([boxShape(1230, 730, 40, 40)]), { dx: -300, dy: -200 });
+    engine.setJob(jobOf(photo, [layerOf([small])]));
+    const { input, inputKey } = engine.fillInput(small, 't');
+    const { rect, data } = runFill({ input, depth: 8 });
+    engine.addPixels([{ tryId: 't', ...rect, data, inputKey }], []);
+    expect(engine.mendStates()).toEqual({});
+    engine.setJob(jobOf(photo, [layerOf([painted]), layerOf([small])]));
+    expect(engine.mendStates()).toEqual({ [small.id]: { state: 'stale' } });
+  });
+
   test('what is in an avoid zone that the area touches is not continued, unless that is nearly all round it', () => {
     const { engine, job } = open();
     const area = boundsOfArea(fill.area);

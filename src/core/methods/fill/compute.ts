@@ -15,7 +15,7 @@ import { type Atlas, makeAtlas, type Variety } from './atlas';
 import { correctionField } from './correction';
 import { type CoarseAnswer, FirstAnswer } from './first-answer';
 import { followGrain } from './follow-grain';
-import { boxOfTargets, pixelBytes, role } from './frame';
+import { boxOfTargets, nothingToDrawFrom, pixelBytes, role } from './frame';
 import { guess } from './guess';
 import { matchDetail } from './match-detail';
 import type { Piece, PiecePlan } from './pieces';
@@ -78,6 +78,8 @@ export type FillProgress = (stage: FillStage, share: number, coarse?: CoarseAnsw
 
 /** From how many pixels on a piece is worth showing before it is finished. */
 const worthShowingPx = 30_000;
+/** There is not enough to draw from where so many targets come on a source pixel. */
+const mostServed = 10;
 /** Pixels of later chunks within this distance are filled along, and then filled again in their turn. */
 const overlapPx = 10;
 
@@ -144,6 +146,7 @@ function fillPiece(
 ): FilledPart {
   const { image } = window;
   const roles = rolesOf(plan, k, window);
+  if (isTooLittle(roles)) throw nothingToDrawFrom({ rules: null });
   const atlas = makeAtlas(image, roles, steering.plane, steering.variety);
   const { box, isThin } = plan.pieces[k];
   const shows = box.w * box.h >= worthShowingPx && atlas.isPlain;
@@ -168,6 +171,16 @@ function fillPiece(
   matchDetail(image, roles, part.image, filled);
   onProgress('blending', 1);
   return part;
+}
+
+/** Whether each source pixel would have to serve so often that what comes out could only look made up. */
+function isTooLittle(roles: Uint8Array): boolean {
+  let [sources, targets] = [0, 0];
+  for (const is of roles) {
+    if (is === role.source) sources++;
+    else if (is === role.target) targets++;
+  }
+  return mostServed * sources < targets;
 }
 
 function sourcesOf(roles: Uint8Array): Uint8Array {

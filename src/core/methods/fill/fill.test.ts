@@ -76,6 +76,15 @@ describe('fill', () => {
     expect(() => fillPicture({ image, hole: new Uint8Array(3600) })).toThrow(/empty/);
   });
 
+  test('an area that is too large for what it may draw from says so, a smaller one is filled', () => {
+    const image = noisy(100, 90, 5);
+    const allowed = boxHole(100, 90, 4, 60, 18, 18);
+    const filled = (side: number) =>
+      fillPicture({ image, hole: boxHole(100, 90, 30, 5, side, side), allowed });
+    expect(() => filled(60)).toThrow(/not enough/);
+    checkSources(filled(30), 100, 90, boxHole(100, 90, 30, 5, 30, 30), allowed);
+  });
+
   test('progress names the stages in order and ends whole', () => {
     const seen: string[] = [];
     let last = -1;

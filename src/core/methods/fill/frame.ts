@@ -128,18 +128,34 @@ export function nearestSource(frame: Frame, p: number): number {
     least = d;
     best = q;
   };
-  const most = Math.max(px, w - 1 - px, py, h - 1 - py);
-  for (let r = 0; r <= most && r * r <= least; r++) {
-    for (let x = px - r; x <= px + r; x++) {
+  // Square by square round the pixel, as far as they lie where sources are.
+  const box = sourceBoxOf(frame);
+  const [right, bottom] = [box.x + box.w - 1, box.y + box.h - 1];
+  const most = Math.max(px - box.x, right - px, py - box.y, bottom - py);
+  const first = Math.max(0, box.x - px, px - right, box.y - py, py - bottom);
+  for (let r = first; r <= most && r * r <= least; r++) {
+    const to = Math.min(px + r, right);
+    for (let x = Math.max(px - r, box.x); x <= to; x++) {
       look(x, py - r);
       if (r > 0) look(x, py + r);
     }
-    for (let y = py - r + 1; y < py + r; y++) {
+    const end = Math.min(py + r - 1, bottom);
+    for (let y = Math.max(py - r + 1, box.y); y <= end; y++) {
       look(px - r, y);
       look(px + r, y);
     }
   }
   return best;
+}
+
+const sourceBoxes = new WeakMap<Uint8Array, Rect>();
+
+function sourceBoxOf({ source, w }: Frame): Rect {
+  const known = sourceBoxes.get(source);
+  if (known) return known;
+  const box = boxOf(source, w, 1);
+  sourceBoxes.set(source, box);
+  return box;
 }
 
 /** Where a whole patch of the given radius lies on source pixels within the frame. */
@@ -268,7 +284,7 @@ export function indicesOf(mask: Uint8Array): Int32Array {
 }
 
 /** Says what would help. */
-export function nothingToDrawFrom(frame: Frame): InputError {
+export function nothingToDrawFrom(frame: Pick<Frame, 'rules'>): InputError {
   return new InputError(
     'no-source',
     frame.rules

@@ -10,7 +10,7 @@ import {
 } from '../definition';
 import type { FillInput } from './compute';
 import { touches } from './frame';
-import { leastRoomPx, planPieces } from './pieces';
+import { leastRoomPx, planPieces, withZone } from './pieces';
 
 /** How far the search may look, in sides of the area's box. */
 const reach: ParameterDefinition = {
@@ -73,7 +73,7 @@ export const fill: MethodDefinition = {
   parameters: [reach, apart, mirror, turn, scale],
   scope: 'kept',
   needsSource: false,
-  requiredInput: (mend, _output, bounds) => [widestWindow(mend, bounds)],
+  requiredInput: (mend, _output, bounds, allowedWithin) => [widestWindow(mend, bounds, allowedWithin)],
   affectedOutput: (mend, bounds) => intersect(boundsOfArea(mend.area), bounds),
   evaluate(_mend, output, context) {
     const chosen = context.chosen(output);
@@ -85,12 +85,13 @@ export const fill: MethodDefinition = {
   },
 };
 
-/** All that a fill may read: the area's box and room round it on all sides. */
-function widestWindow(mend: Mend, bounds: Rect): Rect {
+/** All that a fill may read: the area's box and room round it on all sides, and an allow zone wherever it lies. */
+function widestWindow(mend: Mend, bounds: Rect, allowedWithin: Rect | null): Rect {
   const box = intersect(boundsOfArea(mend.area), bounds);
   if (isEmpty(box)) return box;
   const room = Math.max(leastRoomPx, Math.ceil(Math.max(box.w, box.h) * reachOf(mend)));
-  return intersect(grow(box, room), bounds);
+  const near = intersect(grow(box, room), bounds);
+  return allowedWithin ? withZone(near, allowedWithin) : near;
 }
 
 const reachOf = (mend: Mend): number => parameterOf(mend, reach) * (mend.steer.plane ? planeRoom : 1);
@@ -105,8 +106,9 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
   const { plane, rail, lines } = mend.steer;
   // A plane, or a line that was drawn, goes through all of an area.
   const compact = plane || lines.length > 0 ? 'whole' : 'in parts';
-  const mayDraw = context.hasAllowZone ? context.mayDraw : null;
-  const plan = planPieces(mask, box, context.bounds, reachOf(mend), compact, mayDraw);
+  const { allowedWithin } = context;
+  const zone = allowedWithin && { within: allowedWithin, mayDraw: context.mayDraw };
+  const plan = planPieces(mask, box, context.bounds, reachOf(mend), compact, zone);
   const letsGo = !isMostlyAvoided(mask, box, context);
   return {
     plan,
@@ -125,8 +127,8 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
         scale: parameterOf(mend, scale),
       },
       // Where a zone or a plane says what to draw from, nothing else is to be clever about it.
-      leavesOut: parameterOf(mend, apart) > 0 ? 'somewhat' : plane || context.hasAllowZone ? null : 'clearly',
-      keepsLayers: !context.hasAllowZone,
+      leavesOut: parameterOf(mend, apart) > 0 ? 'somewhat' : plane || zone ? null : 'clearly',
+      keepsLayers: !zone,
     },
     seed,
   };

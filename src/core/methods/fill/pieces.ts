@@ -1,5 +1,5 @@
 import { bitsWhere, easeOf, evenParts, squaredDistance } from '../../area';
-import { grow, intersect, type Rect } from '../../raster';
+import { grow, intersect, isEmpty, type Rect, unite } from '../../raster';
 
 /** A part of an area that is filled in one go, and the window of the photo it is filled from. */
 export interface Piece {
@@ -35,6 +35,23 @@ const samples = 4_000;
 /** Half as thick as this, or less, is thin. */
 const thinPx = 14;
 
+/** Where it was said what to draw from. */
+export interface AllowZone {
+  readonly within: Rect;
+  /** 1 where a rectangle's pixels may be drawn from; null: all of them. */
+  readonly mayDraw: (rect: Rect) => Uint8Array | null;
+}
+
+/** A window goes as far as a zone lies, but takes in no more pixels than this for it. */
+const mostWithZone = 16_000_000;
+
+/** What may be seen from an area: what lies near it, and a zone wherever it lies, unless that is too much to be looked at. */
+export function withZone(near: Rect, zone: Rect): Rect {
+  if (isEmpty(zone)) return near;
+  const all = unite(near, zone);
+  return all.w * all.h <= Math.max(mostWithZone, near.w * near.h) ? all : near;
+}
+
 /** Divides an area so that the cost grows with it and not with the photo between its parts: what lies apart is filled
  *  apart, and what is long and thin is filled chunk by chunk along its length. What is compact stays whole, so that large
  *  pieces of ground can be taken for it; what is so large that memory would run short is filled in parts, from the easiest to
@@ -44,8 +61,8 @@ const thinPx = 14;
  *  @param box    where it lies in the document
  *  @param reach  room round a piece, in lengths of its longer side
  *  @param compact  whether what is compact stays in one piece, however large it is
- *  @param mayDraw  1 where a rectangle's pixels may be drawn from, when that was said: a part then looks as far as it takes to see
- *                  enough of them; null: everything is ground
+ *  @param zone   where it was said what to draw from: a piece then looks as far as it takes to see enough of it, also beyond its
+ *                reach; null: everything is ground
  *  Degenerate: an empty mask gives no pieces. */
 export function planPieces(
   mask: Uint8Array,
@@ -53,7 +70,7 @@ export function planPieces(
   bounds: Rect,
   reach: number,
   compact: 'in parts' | 'whole' = 'in parts',
-  mayDraw: ((rect: Rect) => Uint8Array | null) | null = null,
+  zone: AllowZone | null = null,
 ): PiecePlan {
   const { w, h } = box;
   const owner = new Int32Array(w * h).fill(-1);
@@ -69,7 +86,8 @@ export function planPieces(
     half = Math.sqrt(half);
     const longer = Math.max(own.w, own.h);
     const whole = { ...own, x: own.x + box.x, y: own.y + box.y };
-    const farthest = intersect(grow(whole, Math.max(leastRoomPx, Math.ceil(longer * reach))), bounds);
+    const near = intersect(grow(whole, Math.max(leastRoomPx, Math.ceil(longer * reach))), bounds);
+    const farthest = zone ? withZone(near, zone.within) : near;
     const side = Math.max(leastChunkPx, Math.round(8 * half));
     const isLong = longer > 1.25 * side && longer > 10 * half;
     const chunks = isLong
@@ -86,10 +104,9 @@ export function planPieces(
       const room = isThin
         ? Math.max(leastRoomOfChunkPx, Math.ceil(Math.max(part.w, part.h) * reach * 0.5))
         : Math.max(leastRoomPx, Math.ceil(Math.max(part.w, part.h) * reach));
-      // Where it was said what to draw from, a chunk of a wire must see some of it too.
-      const isPart = (!isLong || mayDraw !== null) && chunks.length > 1;
-      const window = isPart
-        ? windowWithGround(placed, room, chunk.length, mask, box, farthest, mayDraw)
+      const looksFarther = zone !== null || (!isLong && chunks.length > 1);
+      const window = looksFarther
+        ? windowWithGround(placed, room, chunk.length, mask, box, farthest, zone)
         : intersect(grow(placed, room), bounds);
       pieces.push({ box: placed, window, isThin });
     }
@@ -171,8 +188,8 @@ function boxOf(pixels: Int32Array, w: number): Rect {
 }
 
 /** Room round a part, and as much more as it takes to see enough ground: a part in the midst has none near it. What lies beside
- *  a part, in the same rows, is most like what is behind it, so there must be enough of that too. Never more than `farthest`,
- *  which is what the area may see as a whole. */
+ *  a part, in the same rows, is most like what is behind it, so there must be enough of that too, unless a zone says what is. Never
+ *  more than `farthest`, which is what the area may see as a whole. */
 function windowWithGround(
   part: Rect,
   room: number,
@@ -180,10 +197,11 @@ function windowWithGround(
   mask: Uint8Array,
   box: Rect,
   farthest: Rect,
-  mayDraw: ((rect: Rect) => Uint8Array | null) | null,
+  zone: AllowZone | null,
 ): Rect {
-  const groundIn = (window: Rect) => {
-    const may = mayDraw?.(window) ?? null;
+  const groundIn = (looked: Rect) => {
+    const window = zone ? intersect(looked, zone.within) : looked;
+    const may = zone?.mayDraw(window) ?? null;
     const all = may ? may.reduce((n, v) => n + v, 0) : window.w * window.h;
     const common = intersect(window, box);
     let marked = 0;
@@ -201,7 +219,7 @@ function windowWithGround(
       { x: part.x - across, y: part.y - down, w: part.w + 2 * across, h: part.h + 2 * down },
       farthest,
     );
-    const beside = groundIn({ ...window, y: part.y, h: part.h });
+    const beside = zone ? Infinity : groundIn({ ...window, y: part.y, h: part.h });
     const [isWidest, isHighest] = [window.w === farthest.w, window.h === farthest.h];
     if (beside < besidePerPixel * pixels && !isWidest) across = Math.ceil(1.25 * across);
     else if (groundIn(window) < groundPerPixel * pixels && !(isWidest && isHighest))

@@ -33,6 +33,8 @@ const settled = 0.04;
 /** Patches get smaller, down to this, where fewer than so many sources lie beside a hole, in its rows, for each pixel of it. */
 const leastRadius = 2;
 const besidePerPixel = 0.5;
+/** When even the smallest find no more than this share of them, there is no beside: an area from edge to edge. */
+const nothingBeside = 0.1;
 /** The coarsest level is one with patches of at least this radius. */
 const leastCoarseRadius = 3;
 /** From so many on a guide is a blur, and the cut goes by large pieces. */
@@ -82,8 +84,13 @@ export function solveShifts(
     if (Math.min(next.w, next.h) < 2 * radius + 3 || !hasSources(next, radius)) break;
     all.push(next);
   }
-  const radiusOf = (frame: Frame) => (options.isThin ? radius : radiusAt(frame, radius));
-  while (all.length > 1 && radiusOf(all[all.length - 1]) < Math.min(radius, leastCoarseRadius)) all.pop();
+  const radiusOf = (frame: Frame) =>
+    options.isThin || !options.keepsLayers ? radius : radiusAt(frame, radius);
+  const isFew = (frame: Frame) => indicesOf(frame.hole).length <= mostWorkingPixels;
+  while (all.length > 1 && radiusOf(all[all.length - 1]) < Math.min(radius, leastCoarseRadius)) {
+    if (!isFew(all[all.length - 2])) break;
+    all.pop();
+  }
   const drawn = options.leavesOut ? withoutStrangers(all, radius, options.leavesOut) : all;
   const last = drawn.length - 1;
   let working = Math.min(last, 1);
@@ -174,14 +181,15 @@ export function radiusAt(frame: Frame, most: number): number {
   const inRow = new Int32Array(h);
   for (let y = 0, p = 0; y < h; y++) for (let x = 0; x < w; x++, p++) inRow[y] += hole[p];
   const wanted = besidePerPixel * inRow.reduce((sum, n) => sum + n, 0);
-  for (let radius = most; ; radius--) {
-    if (radius <= leastRadius) return radius;
+  const besideAt = (radius: number) => {
     const usable = usableCentres(frame, radius);
     let beside = 0;
     for (let y = 0; y < h; y++)
       if (inRow[y] > 0) for (let p = y * w; p < (y + 1) * w; p++) beside += usable[p];
-    if (beside >= wanted) return radius;
-  }
+    return beside;
+  };
+  for (let radius = most; radius > leastRadius; radius--) if (besideAt(radius) >= wanted) return radius;
+  return besideAt(leastRadius) >= nothingBeside * wanted ? Math.min(leastRadius, most) : most;
 }
 
 /** Among how many sources each pixel of a start is sought: fewer for very many pixels, and for a speck, which is sought at full
