@@ -275,7 +275,9 @@ describe('fills', () => {
     engine.setJob(jobOf(photo, [layerOf([large])]));
     const { windows } = engine.fillInput(large, 't').input;
     expect(windows.length).toBeGreaterThan(1);
-    for (const { allowed } of windows) expect(allowed!.reduce((n, v) => n + v, 0)).toBeGreaterThan(50_000);
+    const sum = (mask: Uint8Array | null | undefined) => mask?.reduce((n, v) => n + v, 0) ?? 0;
+    for (const { allowed, beside } of windows)
+      expect(sum(allowed) + sum(beside?.allowed)).toBeGreaterThan(50_000);
   });
 
   test('an allow zone is drawn from however far it lies, and what changes there makes the fill out of date', () => {

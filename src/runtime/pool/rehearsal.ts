@@ -21,6 +21,6 @@ export function rehearsal(): PoolProtocol['fill']['request'] {
       if (Math.min(x, y) >= hole.from && Math.max(x, y) < hole.to) marked[i] = 1;
     }
   const plan = planPieces(marked, rect, rect, 1);
-  const windows = plan.pieces.map(() => ({ image, allowed: null, pending: null }));
+  const windows = plan.pieces.map(() => ({ image, allowed: null, pending: null, beside: null }));
   return { input: { plan, windows, steering: unsteered, seed: 1 }, depth: 8 };
 }

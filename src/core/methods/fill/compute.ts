@@ -55,6 +55,8 @@ export interface FillWindow {
   /** image.rect in size; 1 = not of this fill, but still to go, or another thing that is to be left out: neither drawn from nor
    *  continued. Null: nothing is. */
   readonly pending: Uint8Array | null;
+  /** What may be drawn from farther off; null: nothing. */
+  readonly beside: Pick<FillWindow, 'image' | 'allowed'> | null;
 }
 
 export interface FillInput {
@@ -144,10 +146,11 @@ function fillPiece(
   seed: number,
   onProgress: FillProgress,
 ): FilledPart {
-  const { image } = window;
   const roles = rolesOf(plan, k, window);
-  if (isTooLittle(roles)) throw nothingToDrawFrom({ rules: null });
-  const atlas = makeAtlas(image, roles, steering.plane, steering.variety);
+  const seen = withBeside(plan, window, roles);
+  if (isTooLittle(seen.roles)) throw nothingToDrawFrom({ rules: null });
+  const { image } = seen;
+  const atlas = makeAtlas(image, seen.roles, steering.plane, steering.variety);
   const { box, isThin } = plan.pieces[k];
   const shows = box.w * box.h >= worthShowingPx && atlas.isPlain;
   onProgress('searching', 0);
@@ -157,18 +160,19 @@ function fillPiece(
       leavesOut: steering.leavesOut,
       keepsLayers: steering.keepsLayers,
       sizeAt: atlas.sizeAt,
-      rules: makeRules(atlas, image.rect, steering, edges),
+      // What was put beside the window lies in another direction than it seems.
+      rules: makeRules(atlas, image.rect, steering, window.beside ? 'drawn' : edges),
       onProgress: (stage, share, guide) =>
-        onProgress(stage, share, guide && shows ? coarseAnswer(image.rect, roles, guide) : undefined),
+        onProgress(stage, share, guide && shows ? coarseAnswer(image.rect, seen.roles, guide) : undefined),
     });
   const map = solveWithEdges(solve);
   onProgress('blending', 0);
   const field = correctionField(atlas.image, atlas.roles, map);
   followGrain(atlas.image, atlas.roles, map, field);
-  const part = render(plan, k, image, roles, atlas, map, field);
+  const part = render(plan, k, seen, atlas, map, field);
   const filled = new Uint8Array(box.w * box.h);
   for (let i = 0; i < filled.length; i++) if (!Number.isNaN(part.origin[2 * i])) filled[i] = 1;
-  matchDetail(image, roles, part.image, filled);
+  matchDetail(window.image, roles, part.image, filled);
   onProgress('blending', 1);
   return part;
 }
@@ -238,11 +242,48 @@ function rolesOf(plan: PiecePlan, k: number, window: FillWindow): Uint8Array {
   return roles;
 }
 
+/** What a piece is filled from: its window, and to the right of it what may be drawn from farther off. */
+interface SeenWindow {
+  /** Its rectangle begins where the window does. */
+  readonly image: FloatImage;
+  readonly roles: Uint8Array;
+  /** Where in the document a pixel of it was. */
+  readonly placeOf: (x: number, y: number) => PlanePoint;
+}
+
+/** Between a window and what is put beside it nothing is known, also when both are halved some times. */
+const gapPx = 32;
+
+function withBeside(plan: PiecePlan, { image, beside }: FillWindow, roles: Uint8Array): SeenWindow {
+  const { rect } = image;
+  if (!beside) return { image, roles, placeOf: (x, y) => [x + rect.x, y + rect.y] };
+  const { rect: other } = beside.image;
+  const left = rect.w + gapPx;
+  const [w, h] = [left + other.w, Math.max(rect.h, other.h)];
+  const out = makeFloatImage({ x: rect.x, y: rect.y, w, h });
+  const all = new Uint8Array(w * h).fill(role.void);
+  for (let y = 0; y < rect.h; y++) {
+    out.data.set(image.data.subarray(4 * y * rect.w, 4 * (y + 1) * rect.w), 4 * y * w);
+    all.set(roles.subarray(y * rect.w, (y + 1) * rect.w), y * w);
+  }
+  const { box, owner } = plan;
+  const isMarked = (x: number, y: number) =>
+    x >= 0 && y >= 0 && x < box.w && y < box.h && owner[y * box.w + x] >= 0;
+  for (let y = 0, i = 0; y < other.h; y++) {
+    out.data.set(beside.image.data.subarray(4 * y * other.w, 4 * (y + 1) * other.w), 4 * (y * w + left));
+    for (let x = 0; x < other.w; x++, i++)
+      if (beside.allowed?.[i] !== 0 && !isMarked(other.x + x - box.x, other.y + y - box.y))
+        all[y * w + left + x] = role.source;
+  }
+  const placeOf = (x: number, y: number): PlanePoint =>
+    x < left - 1 ? [x + rect.x, y + rect.y] : [x - left + other.x, y + other.y];
+  return { image: out, roles: all, placeOf };
+}
+
 function render(
   plan: PiecePlan,
   k: number,
-  image: FloatImage,
-  roles: Uint8Array,
+  { image, roles, placeOf }: SeenWindow,
   atlas: Atlas,
   map: ShiftMap,
   field: Float32Array,
@@ -283,8 +324,7 @@ function render(
       const alpha = out.data[4 * i + 3];
       for (let c = 4 * i; c < 4 * i + 3; c++)
         out.data[c] = Math.max(0, Math.min(alpha, out.data[c] + tone[c - 4 * i]));
-      origin[2 * i] = Math.round(sx) + rect.x;
-      origin[2 * i + 1] = Math.round(sy) + rect.y;
+      origin.set(placeOf(Math.round(sx), Math.round(sy)), 2 * i);
     }
   return { image: out, origin };
 }
@@ -358,9 +398,9 @@ function coarseAnswer(window: Rect, roles: Uint8Array, { frame, img, scale }: Gu
 /** What a request's pixels are held in, to be handed over to a worker. */
 export const buffersOf = ({ plan, windows }: FillInput): ArrayBuffer[] => [
   plan.owner.buffer as ArrayBuffer,
-  ...windows.flatMap(({ image, allowed, pending }) => [
-    image.data.buffer as ArrayBuffer,
-    ...(allowed ? [allowed.buffer as ArrayBuffer] : []),
-    ...(pending ? [pending.buffer as ArrayBuffer] : []),
-  ]),
+  ...windows.flatMap(({ image, allowed, pending, beside }) =>
+    [image.data, allowed, pending, beside?.image.data, beside?.allowed].flatMap((held) =>
+      held ? [held.buffer as ArrayBuffer] : [],
+    ),
+  ),
 ];

@@ -10,7 +10,7 @@ import {
 } from '../definition';
 import type { FillInput } from './compute';
 import { touches } from './frame';
-import { leastRoomPx, planPieces, withZone } from './pieces';
+import { type AllowZone, leastRoomPx, planPieces } from './pieces';
 
 /** How far the search may look, in sides of the area's box. */
 const reach: ParameterDefinition = {
@@ -73,7 +73,10 @@ export const fill: MethodDefinition = {
   parameters: [reach, apart, mirror, turn, scale],
   scope: 'kept',
   needsSource: false,
-  requiredInput: (mend, _output, bounds, allowedWithin) => [widestWindow(mend, bounds, allowedWithin)],
+  requiredInput: (mend, _output, bounds, allowedWithin) => [
+    widestWindow(mend, bounds),
+    ...(allowedWithin ? [allowedWithin] : []),
+  ],
   affectedOutput: (mend, bounds) => intersect(boundsOfArea(mend.area), bounds),
   evaluate(_mend, output, context) {
     const chosen = context.chosen(output);
@@ -85,13 +88,12 @@ export const fill: MethodDefinition = {
   },
 };
 
-/** All that a fill may read: the area's box and room round it on all sides, and an allow zone wherever it lies. */
-function widestWindow(mend: Mend, bounds: Rect, allowedWithin: Rect | null): Rect {
+/** All that a fill may read, but for an allow zone farther off: the area's box and room round it on all sides. */
+function widestWindow(mend: Mend, bounds: Rect): Rect {
   const box = intersect(boundsOfArea(mend.area), bounds);
   if (isEmpty(box)) return box;
   const room = Math.max(leastRoomPx, Math.ceil(Math.max(box.w, box.h) * reachOf(mend)));
-  const near = intersect(grow(box, room), bounds);
-  return allowedWithin ? withZone(near, allowedWithin) : near;
+  return intersect(grow(box, room), bounds);
 }
 
 const reachOf = (mend: Mend): number => parameterOf(mend, reach) * (mend.steer.plane ? planeRoom : 1);
@@ -106,15 +108,17 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
   const { plane, rail, lines } = mend.steer;
   // A plane, or a line that was drawn, goes through all of an area.
   const compact = plane || lines.length > 0 ? 'whole' : 'in parts';
-  const { allowedWithin } = context;
-  const zone = allowedWithin && { within: allowedWithin, mayDraw: context.mayDraw };
+  const { allowedWithin: within, mayDraw } = context;
+  const mayBeMoved = !plane && !rail && lines.length === 0;
+  const zone: AllowZone | null = within && { within, mayDraw, mayBeMoved };
   const plan = planPieces(mask, box, context.bounds, reachOf(mend), compact, zone);
   const letsGo = !isMostlyAvoided(mask, box, context);
   return {
     plan,
-    windows: plan.pieces.map(({ window }) => ({
+    windows: plan.pieces.map(({ window, beside }) => ({
       image: context.read(window),
-      allowed: context.mayDraw(window),
+      allowed: mayDraw(window),
+      beside: beside && { image: context.read(beside), allowed: mayDraw(beside) },
       pending: united(context.pending(window), letsGo ? avoidedNear(box, window, context) : null),
     })),
     steering: {

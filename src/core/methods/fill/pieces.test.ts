@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { contains, intersect, isEmpty, type Rect } from '../../raster';
+import { contains, intersect, type Rect, rowsOf } from '../../raster';
 import { planPieces } from './pieces';
 import { boxHole, checkSources, fillPicture, mostError, picture } from './testing';
 
@@ -84,7 +84,8 @@ describe('what is filled in one go', () => {
     const large = boxHole(3000, 1400, 1500, 300, 900, 840);
     const wire = boxHole(3000, 1400, 900, 600, 1400, 6);
     for (const mask of [large, wire]) {
-      const zone = { within: { x: strip.from, y: 0, w: strip.to - strip.from, h: 1400 }, mayDraw };
+      const within = { x: strip.from, y: 0, w: strip.to - strip.from, h: 1400 };
+      const zone = { within, mayDraw, mayBeMoved: false };
       const { pieces } = planPieces(mask, bounds, bounds, 1, 'in parts', zone);
       expect(pieces.length).toBeGreaterThan(2);
       for (const { window } of pieces) expect(allowedIn(window)).toBeGreaterThan(2000);
@@ -95,37 +96,29 @@ describe('what is filled in one go', () => {
     }
   });
 
-  test('an allow zone beyond an area’s reach is looked at; one that is too far off for that is not', () => {
-    const at = (x: number, y: number, side: number) => ({ x, y, w: side, h: side });
-    const piece = (zone: Rect, bounds: Rect) => {
-      const area = at(100, 100, 80);
+  test('what lies in an allow zone beyond an area’s reach is put beside its window, as much as it takes', () => {
+    const bounds = { x: 0, y: 0, w: 9000, h: 6000 };
+    const area = { x: 100, y: 100, w: 80, h: 80 };
+    const pieceOf = (within: Rect) => {
       const mayDraw = (rect: Rect) => {
         const out = new Uint8Array(rect.w * rect.h);
-        const common = intersect(rect, zone);
-        for (let y = common.y; y < common.y + common.h; y++)
-          out.fill(
-            1,
-            (y - rect.y) * rect.w + common.x - rect.x,
-            (y - rect.y) * rect.w + common.x - rect.x + common.w,
-          );
+        for (const { x, y, w } of rowsOf(intersect(rect, within)))
+          out.fill(1, (y - rect.y) * rect.w + x - rect.x, (y - rect.y) * rect.w + x - rect.x + w);
         return out;
       };
-      const plan = planPieces(new Uint8Array(80 * 80).fill(1), area, bounds, 1, 'in parts', {
-        within: zone,
-        mayDraw,
-      });
+      const zone = { within, mayDraw, mayBeMoved: true };
+      const plan = planPieces(new Uint8Array(80 * 80).fill(1), area, bounds, 1, 'in parts', zone);
       expect(plan.pieces).toHaveLength(1);
-      return plan.pieces[0].window;
+      expect(plan.pieces[0].window).toEqual({ x: 20, y: 20, w: 240, h: 240 });
+      return plan.pieces[0].beside;
     };
-    const bounds = { x: 0, y: 0, w: 9000, h: 6000 };
-    const far = at(1500, 600, 120);
-    const window = piece(far, bounds);
-    expect(contains(window, far)).toBe(true);
-    expect(window.w * window.h).toBeLessThan(1_700_000);
-    // Where the zone is near and large, only as much of it is looked at as it takes.
-    expect(piece({ x: 200, y: 0, w: 4000, h: 6000 }, bounds).w).toBeLessThan(500);
-    const lost = at(8800, 5800, 120);
-    expect(isEmpty(intersect(piece(lost, bounds), lost))).toBe(true);
+    const far = { x: 8800, y: 5800, w: 120, h: 130 };
+    expect(pieceOf(far)).toEqual(far);
+    expect(pieceOf({ x: 20, y: 20, w: 100, h: 240 })).toBeNull();
+    const large = pieceOf({ x: 1000, y: 0, w: 4000, h: 6000 })!;
+    expect(large.x).toBe(1000);
+    expect(large.w * large.h).toBeGreaterThan(2 * 80 * 80);
+    expect(large.w * large.h).toBeLessThan(800_000);
   });
 
   test('parts far apart are filled apart, near ones together, and a wire in chunks', () => {

@@ -1,11 +1,13 @@
 import { bitsWhere, easeOf, evenParts, squaredDistance } from '../../area';
-import { grow, intersect, isEmpty, type Rect, unite } from '../../raster';
+import { grow, intersect, type Rect, unite } from '../../raster';
 
 /** A part of an area that is filled in one go, and the window of the photo it is filled from. */
 export interface Piece {
   /** Box of the piece's own pixels. */
   readonly box: Rect;
   readonly window: Rect;
+  /** What it may be drawn from besides, farther off; null: nothing. */
+  readonly beside: Rect | null;
   /** A chunk of something thin, such as a wire. */
   readonly isThin: boolean;
 }
@@ -30,6 +32,10 @@ const mostParts = 8;
 /** A part sees so much ground at least, for its size. */
 const groundPerPixel = 2;
 const besidePerPixel = 1;
+/** Of a zone, however small the part. */
+const leastFromZone = 10_000;
+/** What lies beyond a window is put beside it where so many times as much may be drawn from then. */
+const worthMoving = 1.3;
 /** So many pixels tell where an area's parts lie. */
 const samples = 4_000;
 /** Half as thick as this, or less, is thin. */
@@ -40,16 +46,8 @@ export interface AllowZone {
   readonly within: Rect;
   /** 1 where a rectangle's pixels may be drawn from; null: all of them. */
   readonly mayDraw: (rect: Rect) => Uint8Array | null;
-}
-
-/** A window goes as far as a zone lies, but takes in no more pixels than this for it. */
-const mostWithZone = 16_000_000;
-
-/** What may be seen from an area: what lies near it, and a zone wherever it lies, unless that is too much to be looked at. */
-export function withZone(near: Rect, zone: Rect): Rect {
-  if (isEmpty(zone)) return near;
-  const all = unite(near, zone);
-  return all.w * all.h <= Math.max(mostWithZone, near.w * near.h) ? all : near;
+  /** Where it lies beyond a window it may be put beside it, since directions from there do not matter. */
+  readonly mayBeMoved: boolean;
 }
 
 /** Divides an area so that the cost grows with it and not with the photo between its parts: what lies apart is filled
@@ -61,8 +59,8 @@ export function withZone(near: Rect, zone: Rect): Rect {
  *  @param box    where it lies in the document
  *  @param reach  room round a piece, in lengths of its longer side
  *  @param compact  whether what is compact stays in one piece, however large it is
- *  @param zone   where it was said what to draw from: a piece then looks as far as it takes to see enough of it, also beyond its
- *                reach; null: everything is ground
+ *  @param zone   where it was said what to draw from: of that a piece gets enough, within its reach or wherever it lies; null:
+ *                everything is ground
  *  Degenerate: an empty mask gives no pieces. */
 export function planPieces(
   mask: Uint8Array,
@@ -86,8 +84,7 @@ export function planPieces(
     half = Math.sqrt(half);
     const longer = Math.max(own.w, own.h);
     const whole = { ...own, x: own.x + box.x, y: own.y + box.y };
-    const near = intersect(grow(whole, Math.max(leastRoomPx, Math.ceil(longer * reach))), bounds);
-    const farthest = zone ? withZone(near, zone.within) : near;
+    const farthest = intersect(grow(whole, Math.max(leastRoomPx, Math.ceil(longer * reach))), bounds);
     const side = Math.max(leastChunkPx, Math.round(8 * half));
     const isLong = longer > 1.25 * side && longer > 10 * half;
     const chunks = isLong
@@ -104,11 +101,30 @@ export function planPieces(
       const room = isThin
         ? Math.max(leastRoomOfChunkPx, Math.ceil(Math.max(part.w, part.h) * reach * 0.5))
         : Math.max(leastRoomPx, Math.ceil(Math.max(part.w, part.h) * reach));
-      const looksFarther = zone !== null || (!isLong && chunks.length > 1);
+      const ground = { mask, box, zone };
+      const close = intersect(grow(placed, room), bounds);
+      if (zone?.mayBeMoved) {
+        const wanted = Math.max(leastFromZone, groundPerPixel * chunk.length);
+        const all = unite(farthest, zone.within);
+        const seen = groundIn(close, ground);
+        const wide = seen < wanted ? windowWithGround(placed, room, wanted, 0, all, ground) : close;
+        const isWorthIt = worthMoving * seen < groundIn(wide, ground);
+        const beside = isWorthIt ? intersect(wide, zone.within) : null;
+        pieces.push({ box: placed, window: close, beside, isThin });
+        continue;
+      }
+      const looksFarther = (!isLong || zone !== null) && chunks.length > 1;
       const window = looksFarther
-        ? windowWithGround(placed, room, chunk.length, mask, box, farthest, zone)
-        : intersect(grow(placed, room), bounds);
-      pieces.push({ box: placed, window, isThin });
+        ? windowWithGround(
+            placed,
+            room,
+            groundPerPixel * chunk.length,
+            besidePerPixel * chunk.length,
+            farthest,
+            ground,
+          )
+        : close;
+      pieces.push({ box: placed, window, beside: null, isThin });
     }
   }
   return { box, owner, pieces };
@@ -187,42 +203,50 @@ function boxOf(pixels: Int32Array, w: number): Rect {
   return { x: x0, y: y0, w: x1 - x0 + 1, h: Math.floor(pixels[pixels.length - 1] / w) - y0 + 1 };
 }
 
-/** Room round a part, and as much more as it takes to see enough ground: a part in the midst has none near it. What lies beside
- *  a part, in the same rows, is most like what is behind it, so there must be enough of that too, unless a zone says what is. Never
- *  more than `farthest`, which is what the area may see as a whole. */
+/** What is to be filled, and where else may be drawn from. */
+interface Ground {
+  readonly mask: Uint8Array;
+  readonly box: Rect;
+  readonly zone: AllowZone | null;
+}
+
+/** How many pixels of a rectangle may be drawn from. */
+function groundIn(rect: Rect, { mask, box, zone }: Ground): number {
+  const window = zone ? intersect(rect, zone.within) : rect;
+  const may = zone?.mayDraw(window) ?? null;
+  const all = may ? may.reduce((n, v) => n + v, 0) : window.w * window.h;
+  const common = intersect(window, box);
+  let marked = 0;
+  for (let y = common.y; y < common.y + common.h; y++) {
+    const row = (y - box.y) * box.w - box.x;
+    const seen = (y - window.y) * window.w - window.x;
+    for (let x = common.x; x < common.x + common.w; x++)
+      if (mask[row + x] && (!may || may[seen + x])) marked++;
+  }
+  return all - marked;
+}
+
+/** Room round a part, and as much more as it takes to see so many pixels of ground: a part in the midst has none near it. What lies
+ *  beside a part, in the same rows, is most like what is behind it, so there must be enough of that too. Never more than `farthest`,
+ *  which is what the area may see as a whole. */
 function windowWithGround(
   part: Rect,
   room: number,
-  pixels: number,
-  mask: Uint8Array,
-  box: Rect,
+  wanted: number,
+  wantedBeside: number,
   farthest: Rect,
-  zone: AllowZone | null,
+  ground: Ground,
 ): Rect {
-  const groundIn = (looked: Rect) => {
-    const window = zone ? intersect(looked, zone.within) : looked;
-    const may = zone?.mayDraw(window) ?? null;
-    const all = may ? may.reduce((n, v) => n + v, 0) : window.w * window.h;
-    const common = intersect(window, box);
-    let marked = 0;
-    for (let y = common.y; y < common.y + common.h; y++) {
-      const row = (y - box.y) * box.w - box.x;
-      const seen = (y - window.y) * window.w - window.x;
-      for (let x = common.x; x < common.x + common.w; x++)
-        if (mask[row + x] && (!may || may[seen + x])) marked++;
-    }
-    return all - marked;
-  };
   let [across, down] = [room, room];
   for (;;) {
     const window = intersect(
       { x: part.x - across, y: part.y - down, w: part.w + 2 * across, h: part.h + 2 * down },
       farthest,
     );
-    const beside = zone ? Infinity : groundIn({ ...window, y: part.y, h: part.h });
+    const beside = wantedBeside > 0 ? groundIn({ ...window, y: part.y, h: part.h }, ground) : 0;
     const [isWidest, isHighest] = [window.w === farthest.w, window.h === farthest.h];
-    if (beside < besidePerPixel * pixels && !isWidest) across = Math.ceil(1.25 * across);
-    else if (groundIn(window) < groundPerPixel * pixels && !(isWidest && isHighest))
+    if (beside < wantedBeside && !isWidest) across = Math.ceil(1.25 * across);
+    else if (groundIn(window, ground) < wanted && !(isWidest && isHighest))
       [across, down] = [Math.ceil(1.25 * across), Math.ceil(1.25 * down)];
     else return window;
   }

@@ -1,5 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { copyFloat, makeFloatImage, type Rect } from '../../raster';
+import { computeFill, unsteered } from './compute';
 import { boxHole, checkSources, fillPicture, grainy, picture } from './testing';
 
 describe('steering a fill', () => {
@@ -31,6 +33,39 @@ describe('steering a fill', () => {
       ),
       { numRuns: 12 },
     );
+  });
+
+  test('from an allow zone far off, pixels come as they are, and it is told from where', () => {
+    const wide = grainy(700, 300, 4);
+    const area = { x: 40, y: 50, w: 30, h: 26 };
+    const zone = { x: 520, y: 170, w: 110, h: 100 };
+    const piece = { box: area, window: { x: 0, y: 0, w: 130, h: 140 }, beside: zone, isThin: false };
+    const cutOut = (rect: Rect) => {
+      const out = makeFloatImage(rect);
+      copyFloat(wide, out);
+      return out;
+    };
+    const [part] = computeFill({
+      plan: { box: area, owner: new Int32Array(area.w * area.h), pieces: [piece] },
+      windows: [
+        {
+          image: cutOut(piece.window),
+          allowed: new Uint8Array(piece.window.w * piece.window.h),
+          pending: null,
+          beside: { image: cutOut(zone), allowed: new Uint8Array(zone.w * zone.h).fill(1) },
+        },
+      ],
+      steering: { ...unsteered, leavesOut: null, keepsLayers: false },
+      seed: 1,
+    });
+    let far = 0;
+    for (let p = 0; p < area.w * area.h; p++) {
+      const [x, y] = part.origin.subarray(2 * p, 2 * p + 2);
+      expect(x >= zone.x && y >= zone.y && x < zone.x + zone.w && y < zone.y + zone.h).toBe(true);
+      // In the midst little is left of what is made up for at the rim.
+      if (Math.abs(part.image.data[4 * p] - wide.data[4 * (y * 700 + x)]) > 0.15) far++;
+    }
+    expect(far).toBeLessThan(0.1 * area.w * area.h);
   });
 
   test('nothing comes from what is still to go, nothing of it is filled, and it shows nowhere', () => {

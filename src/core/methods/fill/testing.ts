@@ -34,6 +34,7 @@ export function inputOf({
       image: cut(image, window),
       allowed: allowed ? cutMask(allowed, rect, window) : null,
       pending: pending ? cutMask(pending, rect, window) : null,
+      beside: null,
     })),
     steering: { ...unsteered, ...steering },
     seed,
