@@ -71,7 +71,7 @@ export function Help() {
         <li>
           A fill takes nothing from an avoid zone and does not go on with what stands there. Somebody who
           stands right beside the one you take out gets one by itself; draw it over whatever else a fill draws
-          in.
+          in. With an allow zone it takes from there only, however far off that is.
         </li>
         <li>
           Heal and patch tint what touches their edge. Where that is something else, add a stop line: no tone
