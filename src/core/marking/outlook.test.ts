@@ -107,6 +107,13 @@ describe('the outlook', () => {
     expect(most.suggestions[0].what).toBe('no');
     const fenced = outlookOf(seen, markedOf([boxShape(100, 80, 60, 40)]), (x) => x < 90 && x > 80)!;
     expect(fenced.room).toBeLessThan(1.2);
+    // An allow zone is drawn from wherever it lies.
+    const isIn = (x: number, y: number) => x >= 20 && x < 60 && y >= 130 && y < 190;
+    const marked = markedOf([boxShape(220, 20, 30, 40)]);
+    expect(outlookOf(seen, marked, isIn)!.suggestions[0].what).toBe('no');
+    const zoned = outlookOf(seen, marked, isIn, { x: 20, y: 130, w: 80, h: 60 })!;
+    expect(zoned.room).toBeCloseTo(2, 1);
+    expect(zoned.suggestions.map(({ what }) => what)).not.toContain('no');
     expect(outlookOf(seen, markedOf([boxShape(500, 500, 10, 10)]), null)).toBeNull();
   });
 });

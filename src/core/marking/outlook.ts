@@ -2,6 +2,7 @@ import { connected, squaredDistance } from '../area';
 import type { MethodId } from '../job/types';
 import { straightEdges } from '../methods/fill/edges/straight-edges';
 import { role } from '../methods/fill/frame';
+import type { Rect } from '../raster';
 import { belongingsOf } from './belongings';
 import { type Beside, thingsBeside } from './beside';
 import type { Seen } from './seen';
@@ -44,6 +45,7 @@ const mostPixels = 24_000;
 /** Tells what an area is like and what is likely to work on it.
  *
  *  @param mayDraw  whether sources may come from a document point; null: from anywhere
+ *  @param zone     the box of an allow zone, which is drawn from wherever it lies; null: there is none
  *  @returns null when nothing of the area lies on the photo
  *  Cost: one small picture, whatever the photo's size.
  */
@@ -51,6 +53,7 @@ export function outlookOf(
   seen: Seen,
   area: MarkedArea,
   mayDraw: ((x: number, y: number) => boolean) | null,
+  zone: Rect | null = null,
 ): Outlook | null {
   const sight = sightOf(seen, area, 1.2, mostPixels);
   if (!sight) return null;
@@ -83,7 +86,7 @@ export function outlookOf(
     pixels: mine.length * by * by,
     longPx,
     widePx: 2 * depth * by,
-    room: free / mine.length,
+    room: Math.max(free, zone && mayDraw ? allowedIn(zone, mayDraw) / (by * by) : 0) / mine.length,
     textures: texturesOf(sight, rim),
     ...linesBehind(sight),
     ...fallOffOf(sight, rim),
@@ -92,6 +95,18 @@ export function outlookOf(
     atEdge: onEdge / Math.max(1, rim.length + onEdge),
   };
   return { ...facts, suggestions: suggest(facts, plainness(sight, rim)) };
+}
+
+/** A zone is looked at in so many rows and columns. */
+const zoneSamples = 48;
+
+/** How many pixels of a zone may be drawn from. */
+function allowedIn({ x, y, w, h }: Rect, mayDraw: (x: number, y: number) => boolean): number {
+  let count = 0;
+  for (let v = 0; v < zoneSamples; v++)
+    for (let u = 0; u < zoneSamples; u++)
+      if (mayDraw(x + ((u + 0.5) * w) / zoneSamples, y + ((v + 0.5) * h) / zoneSamples)) count++;
+  return (w * h * count) / zoneSamples ** 2;
 }
 
 /** The greatest distance from within to the outline. */

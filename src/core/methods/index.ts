@@ -20,7 +20,7 @@ export const methods: Readonly<Record<MethodId, MethodDefinition>> = {
 };
 
 export * from './definition';
-export { fillInputOf, reachLike } from './fill';
+export { fillInputOf, keepsDirections, reachLike } from './fill';
 export { stopsFor } from './heal';
 export { pickedPaint } from './paint';
 export { aboutOf, type Placement, placementOf, sourceRect, takeSource } from './source';

@@ -13,7 +13,7 @@ import {
 } from '../../core/job';
 import type { Outlook } from '../../core/marking';
 import type { MatchFigures, SourceMap } from '../../core/match';
-import { fillInputOf, methods, stopsFor } from '../../core/methods';
+import { fillInputOf, keepsDirections, methods, stopsFor } from '../../core/methods';
 import type { FillInput } from '../../core/methods/fill/compute';
 import { intersect, isEmpty, type Raster, type Rect } from '../../core/raster';
 import { Display } from './display';
@@ -151,8 +151,8 @@ export class Engine {
   }
 
   outlook(mend: Mend): Outlook | null {
-    const { mayDraw } = this.evaluator.contextOf(mend);
-    return this.marking.outlook(mend.area, mayDraw);
+    const { mayDraw, allowedWithin } = this.evaluator.contextOf(mend);
+    return this.marking.outlook(mend.area, mayDraw, keepsDirections(mend) ? null : allowedWithin);
   }
 
   /** Stretches of a mend's rim that seem to touch something else. */

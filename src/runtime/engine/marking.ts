@@ -70,14 +70,15 @@ export class Marking {
   }
 
   /** @param mayDraw  whether sources may come from a rectangle's pixels, as a mend there would be told */
-  outlook(area: Area, mayDraw: (rect: Rect) => Uint8Array | null): Outlook | null {
+  /** @param zone  the box of the allow zone, if it is drawn from wherever it lies */
+  outlook(area: Area, mayDraw: (rect: Rect) => Uint8Array | null, zone: Rect | null): Outlook | null {
     const bounds = { x: 0, y: 0, w: this.seen.width, h: this.seen.height };
     const anywhere = mayDraw({ x: 0, y: 0, w: 1, h: 1 }) === null;
     const may = (x: number, y: number) => {
       const pixel = intersect({ x: Math.floor(x), y: Math.floor(y), w: 1, h: 1 }, bounds);
       return !isEmpty(pixel) && mayDraw(pixel)?.[0] !== 0;
     };
-    return outlookOf(this.seen, markedArea(area, this.masks), anywhere ? null : may);
+    return outlookOf(this.seen, markedArea(area, this.masks), anywhere ? null : may, zone);
   }
 
   /** @param cuts  drawn over the area; none: parts are found by themselves */

@@ -96,6 +96,10 @@ function widestWindow(mend: Mend, bounds: Rect): Rect {
   return intersect(grow(box, room), bounds);
 }
 
+/** Whether it was said in which directions a mend's sources lie: then an allow zone counts within reach only. */
+export const keepsDirections = ({ steer: { plane, rail, lines } }: Mend): boolean =>
+  plane !== null || rail !== null || lines.length > 0;
+
 const reachOf = (mend: Mend): number => parameterOf(mend, reach) * (mend.steer.plane ? planeRoom : 1);
 
 /** Everything that a fill is computed from.
@@ -109,8 +113,7 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
   // A plane, or a line that was drawn, goes through all of an area.
   const compact = plane || lines.length > 0 ? 'whole' : 'in parts';
   const { allowedWithin: within, mayDraw } = context;
-  const mayBeMoved = !plane && !rail && lines.length === 0;
-  const zone: AllowZone | null = within && { within, mayDraw, mayBeMoved };
+  const zone: AllowZone | null = within && { within, mayDraw, mayBeMoved: !keepsDirections(mend) };
   const plan = planPieces(mask, box, context.bounds, reachOf(mend), compact, zone);
   const letsGo = !isMostlyAvoided(mask, box, context);
   return {

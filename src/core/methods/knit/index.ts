@@ -17,6 +17,8 @@ export const knitStrength: ParameterDefinition = {
 /** Sources lie this many brush radii off the path, and at these angles to its normal. */
 const reach = 2.1;
 const angles = [-0.7, 0, 0.7];
+/** What no stroke went along is knit along its middle, no wider than this: its sources lie no farther off however wide it is. */
+const mostRadius = 120;
 
 /** Draws a visible join together from both sides: tone runs over from one side to the other, and detail is taken from
  *  either side at several angles, as by many soft passes by hand, but without blurring it.
@@ -25,7 +27,7 @@ const angles = [-0.7, 0, 0.7];
  *  what the low pass takes away, from the nearer side, faded over at the path with its deviation kept. */
 export const knit: MethodDefinition = {
   id: 'knit',
-  version: 1,
+  version: 2,
   title: 'Knit',
   says: 'Draws a visible join together: stroke along it, tone and texture run over from both sides.',
   parameters: [knitStrength],
@@ -62,7 +64,7 @@ function radiusOf({ area }: Mend): number {
   const strokes = area.shapes.filter((s): s is StrokeShape => s.kind === 'stroke' && s.op === 'add');
   if (strokes.length > 0) return Math.max(...strokes.map((s) => s.radiusPx));
   const { w, h } = boundsOfArea(area);
-  return Math.max(1, Math.min(w, h) / 2);
+  return Math.max(1, Math.min(mostRadius, w / 2, h / 2));
 }
 
 type Segment = readonly [ax: number, ay: number, bx: number, by: number];

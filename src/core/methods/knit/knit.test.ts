@@ -1,8 +1,9 @@
 import { describe, expect, test } from 'vitest';
 import { noMasks } from '../../area';
 import { Evaluator, renderPicture } from '../../evaluate';
-import { areaOfShapes, jobOf, layerOf, mendOf, strokeShape } from '../../testing/jobs';
+import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../../testing/jobs';
 import { noisePhoto } from '../../testing/pictures';
+import { knit } from '.';
 
 const [w, h] = [160, 120];
 
@@ -54,6 +55,14 @@ describe('knit', () => {
       expect(ratio).toBeGreaterThan(0.7);
       expect(ratio).toBeLessThan(1.5);
     }
+  });
+
+  test('what is wide and has no path of its own takes its sources from no farther off than a wide brush does', () => {
+    const wide = mendOf('knit', areaOfShapes([boxShape(50, 60, 900, 800)]), null);
+    const bounds = { x: 0, y: 0, w: 4000, h: 3000 };
+    const output = { x: 1500, y: 1500, w: 256, h: 256 };
+    const [read] = knit.requiredInput(wide, output, bounds, null);
+    expect(read.w).toBeLessThan(900);
   });
 
   test('at half strength it is half-way, and outside the brush nothing changes', () => {
