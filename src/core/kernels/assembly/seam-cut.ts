@@ -2,7 +2,7 @@
 // for the contract and the papers. Nodes are the pixels of a w×h box; pictures are 8 bytes a pixel over a larger frame.
 
 import { claim } from './arena';
-import { fh, fw, picture } from './seam-cut/frame';
+import { fh, fw, isSeenTwice, picture, SEEN_TWICE } from './seam-cut/frame';
 import { addTerminal, beginGraph, capAt, clearGraph, isBeyond, maxFlow } from './seam-cut/max-flow';
 import { FORBIDDEN } from './seam-cut/prices';
 
@@ -22,16 +22,19 @@ export function begin(w: i32, h: i32): bool {
 }
 
 // @ts-ignore: decorator
+@inline function inFrame(p: i32): i32 { return min(lastPixel, max(0, p)); }
+
+// @ts-ignore: decorator
 @inline function colourStep(a: i32, b: i32): i32 {
   // Just past a piece the shifted pixel may lie beyond the frame; any fixed pixel serves there.
-  const pa = picture + (<usize>min(lastPixel, max(0, a)) << 3), pb = picture + (<usize>min(lastPixel, max(0, b)) << 3);
+  const pa = picture + (<usize>inFrame(a) << 3), pb = picture + (<usize>inFrame(b) << 3);
   return abs(<i32>load<u8>(pa) - <i32>load<u8>(pb)) + abs(<i32>load<u8>(pa, 1) - <i32>load<u8>(pb, 1)) + abs(<i32>load<u8>(pa, 2) - <i32>load<u8>(pb, 2));
 }
 
 // Texture features of a pixel: sum over both directions.
 // @ts-ignore: decorator
 @inline function texture(a: i32): i32 {
-  const p = picture + (<usize>min(lastPixel, max(0, a)) << 3);
+  const p = picture + (<usize>inFrame(a) << 3);
   return <i32>load<u8>(p, 3) + <i32>load<u8>(p, 4);
 }
 
@@ -43,7 +46,8 @@ const JOIN_GAIN: i32 = 260, PLAIN: i32 = 120;
 @inline function seam(p: i32, q: i32, a: i32, b: i32): i32 {
   if (a == b) return 0;
   const step = colourStep(p + a, p + b) + colourStep(q + a, q + b);
-  return step * JOIN_GAIN / (PLAIN + texture(p + a) + texture(p + b) + texture(q + a) + texture(q + b));
+  const join = step * JOIN_GAIN / (PLAIN + texture(p + a) + texture(p + b) + texture(q + a) + texture(q + b));
+  return isSeenTwice(inFrame(p + a), inFrame(p + b)) ? join + SEEN_TWICE : join;
 }
 
 /** One α-expansion sweep over the labels. The graph of a label is the box that holds all nodes which may take it, and their

@@ -9,7 +9,7 @@ import {
   stepsAt,
 } from '../../geometry';
 import { type FloatImage, makeFloatImage, type Rect, sampleMean, sampleSharp } from '../../raster';
-import { boxOfTargets, role } from './frame';
+import { boxOfTargets, type FrameViews, role } from './frame';
 
 /** How sources may be turned about before they are compared. */
 export interface Variety {
@@ -23,6 +23,8 @@ export interface Variety {
 
 /** Beyond this enlargement a source is too soft to be used. */
 const mostEnlargement = 1.6;
+/** Nearer to each other than this, in ground pixels and in sides of the area's box, two views of a place are not joined. */
+const viewsApart = { least: 48, sides: 0.5 };
 const mostGroundPixels = 6_000_000;
 /** Round the area, in ground pixels. */
 const leastGroundRoom = 60;
@@ -42,6 +44,8 @@ export interface Atlas {
   /** log2 of how many window pixels a pixel of the atlas covers along a side; null: one, everywhere. */
   readonly sizeAt: ((x: number, y: number) => number) | null;
   readonly isPlain: boolean;
+  /** Null: the ground is seen once. */
+  readonly views: FrameViews | null;
   readonly ground: { readonly w: number; readonly h: number };
 }
 
@@ -67,6 +71,7 @@ export function makeAtlas(
       windowOf: ground.windowOf,
       sizeAt: null,
       isPlain: true,
+      views: null,
       ground,
     };
   const base = plane ? resampleGround(image, roles, ground) : { data: image.data, roles };
@@ -99,8 +104,23 @@ export function makeAtlas(
     groundOf: ground.groundOf,
     windowOf: ground.windowOf,
     isPlain: false,
+    views: turns.length > 1 ? viewsOf(w, height, stride, toGround, base.roles) : null,
     ground,
   };
+}
+
+function viewsOf(
+  w: number,
+  h: number,
+  stride: number,
+  toGround: (x: number, y: number) => PlanePoint,
+  roles: Uint8Array,
+): FrameViews {
+  const [gx, gy] = [new Float32Array(w * h), new Float32Array(w * h)];
+  for (let y = 0, i = 0; y < h; y++) for (let x = 0; x < w; x++, i++) [gx[i], gy[i]] = toGround(x, y);
+  const box = boxOfTargets(roles, w);
+  const apart = Math.max(viewsApart.least, viewsApart.sides * Math.max(box.w, box.h));
+  return { x: gx, y: gy, stride, apart };
 }
 
 interface Ground {

@@ -160,6 +160,7 @@ function fillPiece(
       leavesOut: steering.leavesOut,
       keepsLayers: steering.keepsLayers,
       sizeAt: atlas.sizeAt,
+      views: atlas.views,
       // What was put beside the window lies in another direction than it seems.
       rules: makeRules(atlas, image.rect, steering, window.beside ? 'drawn' : edges),
       onProgress: (stage, share, guide) =>

@@ -104,8 +104,8 @@ function otherSizesIn({ w, h }: Frame, pixelPx: number, sizeAt: (x: number, y: n
 }
 
 /** Number of a rail: the first rule, when no pixel of the hole is free of all; 0 when there is none. */
-function ruleOfAll({ rules, hole }: Frame): number {
-  if (!rules || rules.home || rules.across) return 0;
+function ruleOfAll({ rules, views, hole }: Frame): number {
+  if (!rules || views || rules.across) return 0;
   return hole.every((v, p) => !v || rules.index[p] > 0) ? 1 : 0;
 }
 

@@ -15,6 +15,19 @@ export interface Frame {
   readonly source: Uint8Array;
   readonly rules: FrameRules | null;
   readonly layout: Layout | null;
+  /** Null: every pixel's content lies where the pixel does. */
+  readonly views: FrameViews | null;
+}
+
+/** The same ground several times in one picture: as it is, mirrored, turned. */
+export interface FrameViews {
+  /** Where each pixel's content lies in the ground, in pixels of this level. */
+  readonly x: Float32Array;
+  readonly y: Float32Array;
+  /** Rows from one view to the next. */
+  readonly stride: number;
+  /** Two views of places so near to each other are not joined: side by side they would mirror each other. In pixels of this level. */
+  readonly apart: number;
 }
 
 /** What kinds of surroundings there are, and how far each is out of place in a row. */
@@ -31,8 +44,6 @@ export interface FrameRules {
   /** For each pixel: 0 = free, k = must keep to `list[k − 1]`. */
   readonly index: Uint8Array;
   readonly list: readonly Rule[];
-  /** Where each pixel's content lies in the ground, in pixels of this level; null: where the pixel itself lies. */
-  readonly home: { readonly x: Float32Array; readonly y: Float32Array } | null;
   /** Where each pixel lies across the lines of ruled ground, in pixels of this level, {@link offRuledGround} where it is not of any.
    *  Null: there is none. */
   readonly across: Float32Array | null;
@@ -90,17 +101,17 @@ export function mayTake(frame: Frame, p: number, dx: number, dy: number): boolea
 }
 
 export function keepsRule(frame: Frame, p: number, q: number): boolean {
-  const { rules, w } = frame;
+  const { rules, views, w } = frame;
   const k = rules ? rules.index[p] : 0;
   if (!rules || k === 0) return true;
   const { nx, ny, slack, period } = rules.list[k - 1];
-  const { home, across } = rules;
+  const { across } = rules;
   if (across && period !== null) {
     const d = across[q] - across[p];
     return Math.abs(d) < farAcross && Math.abs(withoutPeriods(d, period)) <= slack + 1e-3;
   }
-  const dx = home ? home.x[q] - home.x[p] : (q % w) - (p % w);
-  const dy = home ? home.y[q] - home.y[p] : Math.floor(q / w) - Math.floor(p / w);
+  const dx = views ? views.x[q] - views.x[p] : (q % w) - (p % w);
+  const dy = views ? views.y[q] - views.y[p] : Math.floor(q / w) - Math.floor(p / w);
   return Math.abs(nx * dx + ny * dy) <= slack + 1e-3;
 }
 

@@ -190,7 +190,7 @@ test('ruled ground gets coarser with its lines, and what is left without a sourc
     { ...rule, period },
     { ...rule, period: 0 },
   ];
-  let frame = makeFrame(image, roles, 2, { index, list, home: null, across });
+  let frame = makeFrame(image, roles, 2, { index, list, across });
   const rulesOf = () =>
     new Set([...frame.hole.keys()].filter((p) => frame.hole[p]).map((p) => frame.rules!.index[p]));
   expect(rulesOf()).toEqual(new Set([1, 2]));
@@ -209,4 +209,34 @@ test('ruled ground gets coarser with its lines, and what is left without a sourc
   }
   // Two rows of four pixels make none of the coarser ones whole.
   expect(rulesOf()).toEqual(new Set([0, 1]));
+});
+
+test('a coarser level’s views are half as far apart, and its places count in its own pixels', () => {
+  const [w, h] = [24, 32];
+  const image = noisy(w, h, 2);
+  const place = (x: number, y: number) => (y < 16 ? [x, y] : [w - 1 - x, y - 16]);
+  const places = Array.from({ length: w * h }, (_, p) => place(p % w, Math.floor(p / w)));
+  const [x, y] = [0, 1].map((k) => Float32Array.from(places, (at) => at[k]));
+  let frame = makeFrame(image, new Uint8Array(w * h).fill(role.source), 2, null, {
+    x,
+    y,
+    stride: 16,
+    apart: 8,
+  });
+  for (const [stride, apart] of [
+    [8, 4],
+    [4, 3],
+  ]) {
+    frame = shrink(frame);
+    const { views, w: half } = frame;
+    expect([views!.stride, views!.apart]).toEqual([stride, apart]);
+    for (let p = 0; p < half * frame.h; p++) {
+      const [u, v] = [p % half, Math.floor(p / half)];
+      const by = w / half;
+      const middle = (k: number) => (k + 0.5) * by - 0.5;
+      const [px, py] = place(middle(u), middle(v));
+      expect(views!.x[p]).toBeCloseTo(px / by, 4);
+      expect(views!.y[p]).toBeCloseTo(py / by, 4);
+    }
+  }
 });

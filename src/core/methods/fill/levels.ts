@@ -3,6 +3,7 @@ import type { FloatImage } from '../../raster';
 import {
   type Frame,
   type FrameRules,
+  type FrameViews,
   leastSlack,
   mostAcross,
   pixelBytes,
@@ -36,6 +37,8 @@ let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
 
 /** Weight of the texture features against colour. */
 const featureGain = 6;
+/** {@link FrameViews.apart} of any level is at least this. */
+const leastApart = 3;
 
 /** The finest level from float pixels and each pixel's {@link role}.
  *  The features are the mean |∂x| and |∂y| of luma over known pixels in a box; they tell textures apart that have the same
@@ -46,6 +49,7 @@ export function makeFrame(
   roles: Uint8Array,
   radius: number,
   rules: FrameRules | null = null,
+  views: FrameViews | null = null,
 ): Frame {
   const { w, h } = image.rect;
   const img = new Uint8Array(w * h * pixelBytes);
@@ -85,6 +89,7 @@ export function makeFrame(
     source,
     rules: rules && withoutUnserved(rules, hole, source),
     layout: null,
+    views,
   };
 }
 
@@ -143,6 +148,7 @@ export function shrink(fine: Frame): Frame {
     source,
     rules: fine.rules && withoutUnserved(shrinkRules(fine.rules, fine.w, w, h), hole, source),
     layout: null,
+    views: fine.views && shrinkViews(fine.views, fine.w, w, h),
   };
 }
 
@@ -157,15 +163,29 @@ export function withoutGuesses(frame: Frame, roles: Uint8Array, fineW: number, h
   return { ...frame, known };
 }
 
+/** Places of a level in pixels of the next coarser one. */
+function halvedPlaces(of: Float32Array, fineW: number, w: number, h: number): Float32Array {
+  const out = new Float32Array(w * h);
+  eachQuad(fineW, w, h, (i, a, b) => {
+    out[i] = (of[a] + of[a + 1] + of[b] + of[b + 1]) / 8;
+  });
+  return out;
+}
+
+const shrinkViews = (
+  { x, y, stride, apart }: FrameViews,
+  fineW: number,
+  w: number,
+  h: number,
+): FrameViews => ({
+  x: halvedPlaces(x, fineW, w, h),
+  y: halvedPlaces(y, fineW, w, h),
+  stride: stride >> 1,
+  apart: Math.max(leastApart, apart / 2),
+});
+
 function shrinkRules(rules: FrameRules, fineW: number, w: number, h: number): FrameRules {
   const index = new Uint8Array(w * h);
-  const mean = (of: Float32Array) => {
-    const out = new Float32Array(w * h);
-    eachQuad(fineW, w, h, (i, a, b) => {
-      out[i] = (of[a] + of[a + 1] + of[b] + of[b + 1]) / 8;
-    });
-    return out;
-  };
   // Later rules are the narrower ones.
   eachQuad(fineW, w, h, (i, a, b) => {
     index[i] = Math.max(rules.index[a], rules.index[a + 1], rules.index[b], rules.index[b + 1]);
@@ -177,8 +197,7 @@ function shrinkRules(rules: FrameRules, fineW: number, w: number, h: number): Fr
       slack: Math.max(leastSlack, r.slack / 2),
       period: r.period && r.period / 2,
     })),
-    home: rules.home && { x: mean(rules.home.x), y: mean(rules.home.y) },
-    across: rules.across && mean(rules.across),
+    across: rules.across && halvedPlaces(rules.across, fineW, w, h),
   };
 }
 

@@ -11,7 +11,7 @@ test('a doubled shift is brought back to its place across ruled ground', () => {
   const across = Float32Array.from({ length: w * h }, (_, p) => p % w);
   const index = new Uint8Array(w * h).fill(1);
   const list = [{ nx: 1, ny: 0, slack: 1.5, period: 10 }];
-  const fine = { ...frameOf(noisy(w, h, 4), hole), rules: { index, list, home: null, across } };
+  const fine = { ...frameOf(noisy(w, h, 4), hole), rules: { index, list, across } };
   const coarse = shrink(fine);
   // Thirty-four pixels to the left, and what could not be taken from there: thirty would be whole periods.
   const label = coarse.hole.reduce(

@@ -64,7 +64,7 @@ test('along a rule, all keep to it', () => {
   const frame = frameOf(grainy(120, 90, 5), boxHole(120, 90, 50, 35, 20, 16));
   const [nx, ny] = [-Math.sin(0.4), Math.cos(0.4)];
   const index = new Uint8Array(120 * 90).fill(1);
-  const rules = { index, list: [{ nx, ny, slack: 0.75, period: null }], home: null, across: null };
+  const rules = { index, list: [{ nx, ny, slack: 0.75, period: null }], across: null };
   const shifts = rimShifts({ ...frame, rules }, 12, 1);
   expect(shifts.length).toBeGreaterThan(4);
   for (const { dx, dy } of shifts) expect(Math.abs(nx * dx + ny * dy)).toBeLessThanOrEqual(0.75);
@@ -78,7 +78,7 @@ test('on ruled ground, all lie whole periods across its lines, to several of the
   const index = hole.map((v, p) => (v && p % w < 70 ? 2 : 0));
   const free = { nx: 0, ny: 1, slack: 1, period: null };
   const list = [free, { nx: 1, ny: 0, slack: 0.75, period }];
-  const rules = { index, list, home: null, across };
+  const rules = { index, list, across };
   const shifts = rimShifts({ ...frame, rules }, 12, 2);
   expect(shifts.length).toBeGreaterThan(4);
   for (const { dx } of shifts)

@@ -76,13 +76,7 @@ export function makeRules(
       for (let x = 0; x < ground.w; x++) if (isOn(x, y)) index[y * ground.w + x] = list.length;
   }
   if (list.length === 0) return null;
-  const hasViews = image.rect.h > ground.h;
-  if (!hasViews) return { index, list, home: null, across };
-  const x = new Float32Array(index.length);
-  const y = new Float32Array(index.length);
-  for (let i = 0; i < index.length; i++)
-    [x[i], y[i]] = atlas.toGround(i % image.rect.w, Math.floor(i / image.rect.w));
-  return { index, list, home: { x, y }, across };
+  return { index, list, across };
 }
 
 /** Adds the two rules of ruled ground, for what lies between its regular lines and for what lies between others.

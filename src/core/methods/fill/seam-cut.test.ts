@@ -5,58 +5,82 @@ import { cutSeams, frequentShifts, nearestLabels } from './seam-cut';
 import { boxHole, frameOf, noisy } from './testing';
 
 describe('seam cut', () => {
-  test('finds the best labelling of a small hole, as trying all of them shows', () => {
-    const image = noisy(40, 30, 13);
-    const hole = boxHole(40, 30, 18, 14, 3, 3);
-    const frame = frameOf(image, hole);
-    const shifts = [
-      { dx: -9, dy: 0 },
-      { dx: 8, dy: 3 },
-    ];
-    const holes = [...hole.keys()].filter((i) => hole[i]);
-    const label = new Int32Array(1200).fill(-1);
-    for (const p of holes) label[p] = 0;
-    const cut = cutSeams(frame, { shifts, label }, null, 3, null);
-    const at = (p: number, c: number) => frame.img[p * pixelBytes + c];
-    const shifted = (p: number, l: number) => p + shifts[l].dy * 40 + shifts[l].dx;
-    const jump = (p: number, q: number) => [0, 1, 2].reduce((n, c) => n + Math.abs(at(p, c) - at(q, c)), 0);
-    const slopeJump = (p: number, q: number, step: number, l: number) =>
-      [0, 1, 2].reduce(
-        (n, c) => n + Math.abs(at(p, c) - at(shifted(p, l), c) - at(q, c) + at(shifted(p, l) + step, c)),
-        0,
-      );
-    const texture = (p: number) => at(p, 3) + at(p, 4);
-    const energy = (of: (p: number) => number) => {
-      let sum = 0;
-      for (const p of holes) {
-        for (const step of [-1, 1, -40, 40]) {
-          const q = p + step;
-          if (!hole[q]) sum += jump(q, shifted(q, of(p))) + slopeJump(q, q + step, step, of(p));
+  test.each(['alone', 'beside its mirrored view'] as const)(
+    'finds the best labelling of a small hole in a picture %s, as trying all of them shows',
+    (how) => {
+      const isMirrored = how !== 'alone';
+      const [w, rows] = [40, 30];
+      const image = noisy(w, isMirrored ? 2 * rows : rows, 13);
+      const hole = boxHole(w, image.rect.h, 18, 14, 3, 3);
+      const views = {
+        x: Float32Array.from(hole, (_, p) => (p < w * rows ? p % w : w - 1 - (p % w))),
+        y: Float32Array.from(hole, (_, p) => Math.floor(p / w) % rows),
+        stride: rows,
+        apart: 8,
+      };
+      const frame = { ...frameOf(image, hole), views: isMirrored ? views : null };
+      const shifts = [
+        { dx: -9, dy: 0 },
+        { dx: isMirrored ? 5 : 8, dy: isMirrored ? rows + 3 : 3 },
+      ];
+      const isSeenTwice = (p: number, q: number) =>
+        isMirrored &&
+        p < w * rows !== q < w * rows &&
+        Math.abs(views.x[p] - views.x[q]) + Math.abs(views.y[p] - views.y[q]) < views.apart;
+      let [twice, once] = [0, 0];
+      const holes = [...hole.keys()].filter((i) => hole[i]);
+      const label = new Int32Array(hole.length).fill(-1);
+      for (const p of holes) label[p] = 0;
+      const cut = cutSeams(frame, { shifts, label }, null, 3, null);
+      const at = (p: number, c: number) => frame.img[p * pixelBytes + c];
+      const shifted = (p: number, l: number) => p + shifts[l].dy * 40 + shifts[l].dx;
+      const jump = (p: number, q: number) => [0, 1, 2].reduce((n, c) => n + Math.abs(at(p, c) - at(q, c)), 0);
+      const slopeJump = (p: number, q: number, step: number, l: number) =>
+        [0, 1, 2].reduce(
+          (n, c) => n + Math.abs(at(p, c) - at(shifted(p, l), c) - at(q, c) + at(shifted(p, l) + step, c)),
+          0,
+        );
+      const texture = (p: number) => at(p, 3) + at(p, 4);
+      const energy = (of: (p: number) => number) => {
+        let sum = 0;
+        for (const p of holes) {
+          for (const step of [-1, 1, -40, 40]) {
+            const q = p + step;
+            if (hole[q]) continue;
+            sum += jump(q, shifted(q, of(p))) + slopeJump(q, q + step, step, of(p));
+            if (isSeenTwice(q, shifted(q, of(p)))) sum += 400;
+          }
+          for (const q of [p + 1, p + 40]) {
+            if (!hole[q] || of(p) === of(q)) continue;
+            if (isSeenTwice(shifted(p, of(p)), shifted(p, of(q)))) {
+              sum += 400;
+              twice++;
+            } else once++;
+            const [pp, pq, qp, qq] = [
+              shifted(p, of(p)),
+              shifted(p, of(q)),
+              shifted(q, of(p)),
+              shifted(q, of(q)),
+            ];
+            sum += Math.trunc(
+              ((jump(pp, pq) + jump(qp, qq)) * 260) /
+                (120 + texture(pp) + texture(pq) + texture(qp) + texture(qq)),
+            );
+          }
         }
-        for (const q of [p + 1, p + 40]) {
-          if (!hole[q] || of(p) === of(q)) continue;
-          const [pp, pq, qp, qq] = [
-            shifted(p, of(p)),
-            shifted(p, of(q)),
-            shifted(q, of(p)),
-            shifted(q, of(q)),
-          ];
-          sum += Math.trunc(
-            ((jump(pp, pq) + jump(qp, qq)) * 260) /
-              (120 + texture(pp) + texture(pq) + texture(qp) + texture(qq)),
-          );
-        }
-      }
-      return sum;
-    };
-    let least = Infinity;
-    for (let k = 0; k < 512; k++)
-      least = Math.min(
-        least,
-        energy((p) => (k >> holes.indexOf(p)) & 1),
-      );
-    expect(energy((p) => cut.label[p])).toBeLessThanOrEqual(least * 1.001);
-  });
+        return sum;
+      };
+      let least = Infinity;
+      for (let k = 0; k < 512; k++)
+        least = Math.min(
+          least,
+          energy((p) => (k >> holes.indexOf(p)) & 1),
+        );
+      expect(energy((p) => cut.label[p])).toBeLessThanOrEqual(least * 1.001);
+      expect(once).toBeGreaterThan(0);
+      expect(twice > 0).toBe(isMirrored);
+    },
+  );
 
   test('a label goes no farther than its reach from where it began, and never where it is not allowed', () => {
     const [w, h, reach] = [60, 40, 3];
@@ -121,8 +145,9 @@ describe('seam cut', () => {
         ? home.x.map((x, p) => (p % w > 38 ? offRuledGround : x + (p % 11 === 0 ? 3 * farAcross : 0)))
         : null;
       const list = [slanted, { nx: 0, ny: 1, slack: 2.5, period: isRuled ? 0 : null }];
-      const rules = how === 'free' ? null : { index, list, home: how === 'in views' ? home : null, across };
-      const frame = { ...frameOf(noisy(w, h, 3), hole), rules };
+      const rules = how === 'free' ? null : { index, list, across };
+      const views = how === 'in views' ? { ...home, stride: h, apart: 0 } : null;
+      const frame = { ...frameOf(noisy(w, h, 3), hole), rules, views };
       const guide = frame.img.map((v, k) => (v + 31 * (k % 7)) & 255);
       const shifts = Array.from({ length: 30 }, () => ({
         dx: random.below(41) - 20,

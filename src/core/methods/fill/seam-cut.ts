@@ -14,6 +14,8 @@ interface Kernel {
     rules: number,
     x: number,
     y: number,
+    stride: number,
+    apart: number,
     across: number,
     table: number,
   ): void;
@@ -241,7 +243,7 @@ function begin(frame: Frame): KernelMemory {
     );
     return at;
   };
-  const { rules } = frame;
+  const { rules, views } = frame;
   k.setFrame(
     put(frame.img, 64),
     frame.w,
@@ -249,8 +251,10 @@ function begin(frame: Frame): KernelMemory {
     put(frame.known),
     put(frame.source),
     rules ? put(rules.index) : 0,
-    rules?.home ? put(rules.home.x) : 0,
-    rules?.home ? put(rules.home.y) : 0,
+    views ? put(views.x) : 0,
+    views ? put(views.y) : 0,
+    views ? views.stride : 0,
+    views ? views.apart : 0,
     rules?.across ? put(rules.across) : 0,
     rules ? put(Float64Array.from(rules.list.flatMap((r) => [r.nx, r.ny, r.slack, r.period ?? -1]))) : 0,
   );

@@ -109,7 +109,7 @@ test('on ruled ground every source lies whole periods across its lines, and in i
     Math.floor(p / w) < 60 ? (p % w) + 0.3 * Math.floor(p / w) : offRuledGround,
   );
   const index = hole.map((v, p) => (v || across[p] < offRuledGround ? 1 : 0));
-  const rules = { index, list: [{ nx: 0.96, ny: 0.29, slack: 1, period }], home: null, across };
+  const rules = { index, list: [{ nx: 0.96, ny: 0.29, slack: 1, period }], across };
   const frame = { ...frameOf(grainy(w, h, 8), hole), rules };
   const search = new PatchSearch(frame, 3, makeRandom(2));
   search.peel();

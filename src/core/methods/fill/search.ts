@@ -159,7 +159,7 @@ export class PatchSearch {
   }
 
   private setRules(claim: (bytes: number) => number): void {
-    const { rules } = this.frame;
+    const { rules, views } = this.frame;
     if (!rules) {
       this.k.keepRules(0, 0, 0, 0, 0);
       return;
@@ -174,8 +174,8 @@ export class PatchSearch {
     const table = floats(rules.list.flatMap((r) => [r.nx, r.ny, r.slack + 1e-3, r.period ?? -1]));
     this.k.keepRules(
       index,
-      rules.home ? floats(rules.home.x) : 0,
-      rules.home ? floats(rules.home.y) : 0,
+      views ? floats(views.x) : 0,
+      views ? floats(views.y) : 0,
       rules.across ? floats(rules.across) : 0,
       table,
     );
@@ -354,14 +354,14 @@ interface Strips {
 }
 
 function stripsOf(frame: Frame, rule: number, usable: Int32Array): Strips {
-  const { w } = frame;
-  const { list: rules, home, across: ofLines } = frame.rules!;
+  const { w, views } = frame;
+  const { list: rules, across: ofLines } = frame.rules!;
   const { nx, ny, slack, period } = rules[rule - 1];
   const isRuled = ofLines !== null && period !== null;
   const served = isRuled ? usable.filter((q) => ofLines[q] < mostAcross(period)) : usable;
   const across = (p: number) => {
     if (isRuled) return Math.floor(withoutPeriods(ofLines[p], period));
-    return Math.floor(home ? nx * home.x[p] + ny * home.y[p] : nx * (p % w) + ny * Math.floor(p / w));
+    return Math.floor(views ? nx * views.x[p] + ny * views.y[p] : nx * (p % w) + ny * Math.floor(p / w));
   };
   let [least, most] = [Infinity, -Infinity];
   for (const q of served) {

@@ -4,6 +4,7 @@ import { firstCut } from './first-cut';
 import {
   type Frame,
   type FrameRules,
+  type FrameViews,
   hasSources,
   indicesOf,
   largeHolePixels,
@@ -50,6 +51,7 @@ export interface SolveOptions {
   /** What is large keeps to the layers that the picture lies in: {@link withLayout}. */
   readonly keepsLayers: boolean;
   readonly rules: FrameRules | null;
+  readonly views: FrameViews | null;
   /** log2 of the size at which each place of the image was seen; null: alike everywhere. */
   readonly sizeAt: ((x: number, y: number) => number) | null;
   /** @param guide  what the hole looks like so far, with the size of its level, when it is worth showing */
@@ -74,7 +76,7 @@ export function solveShifts(
   const wanted = halvings(roles, w, h, options.isThin);
   // The coarser the search starts, the wider the surroundings that tell textures apart.
   const featureRadius = wanted > 2 ? 2 ** (wanted - 1) : patchRadius;
-  const all = [makeFrame(image, roles, featureRadius, options.rules)];
+  const all = [makeFrame(image, roles, featureRadius, options.rules, options.views)];
   let radius = Math.min(patchRadius, Math.floor((Math.min(w, h) - 1) / 2));
   // Where little may be drawn from, smaller patches must do.
   while (radius > 0 && !hasSources(all[0], radius)) radius--;

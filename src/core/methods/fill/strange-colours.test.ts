@@ -54,7 +54,7 @@ test('in ruled ground darker is as strange as brighter', () => {
   );
   const index = hole.map((v, p) => (v && p % w >= 80 ? 1 : 0));
   const list = [{ nx: 1, ny: 0, slack: 1, period: 20 }];
-  const rules = { index, list, home: null, across: new Float32Array(w * h) };
+  const rules = { index, list, across: new Float32Array(w * h) };
   const strange = strangeColours({ ...frame, rules });
   expect(strange(midst, at(20, 10))).toBeGreaterThan(2 * strange(at(79, 60), at(20, 10)));
 });

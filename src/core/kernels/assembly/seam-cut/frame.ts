@@ -6,6 +6,10 @@ export let picture: usize = 0;
 let known: usize = 0, source: usize = 0;
 const FAR_ACROSS: f64 = 20000;
 let ruleIndex: usize = 0, homeX: usize = 0, homeY: usize = 0, across: usize = 0, ruleTable: usize = 0;
+let viewPixels: i32 = 0;
+let viewsApart: f32 = 0;
+/** What it costs to join two views of a place: as much as a join that anybody sees. */
+export const SEEN_TWICE: i32 = 400;
 
 /** The frame that the labels' pixels lie in.
  *  @param img         8 bytes a pixel
@@ -13,11 +17,27 @@ let ruleIndex: usize = 0, homeX: usize = 0, homeY: usize = 0, across: usize = 0,
  *  @param isSource    u8 a pixel
  *  @param rules       u8 a pixel, 0 = free, else the rule's number; or 0 when there are none
  *  @param x, y        f32 a pixel, or 0: where its content lies
+ *  @param stride      rows from one view of the content to the next, when there are several
+ *  @param apart       two views of places nearer than this are not joined
  *  @param lines       f32 a pixel, or 0: where it lies across the lines of ruled ground
  *  @param table       f64 normal x, normal y, slack and period of each rule; the period is below 0 where it is not of ruled ground */
-export function setFrame(img: usize, w: i32, h: i32, isKnown: usize, isSource: usize, rules: usize, x: usize, y: usize, lines: usize, table: usize): void {
+export function setFrame(img: usize, w: i32, h: i32, isKnown: usize, isSource: usize, rules: usize, x: usize, y: usize, stride: i32, apart: f32, lines: usize, table: usize): void {
   picture = img; fw = w; fh = h; known = isKnown; source = isSource;
   ruleIndex = rules; homeX = x; homeY = y; across = lines; ruleTable = table;
+  viewPixels = stride * w; viewsApart = apart;
+}
+
+/** Whether two pixels are in different views, of the same place or nearly: side by side they mirror each other, or fan out. */
+// @ts-ignore: decorator
+@inline export function isSeenTwice(a: i32, b: i32): bool {
+  return homeX != 0 && isPlaceSeenTwice(a, b);
+}
+
+function isPlaceSeenTwice(a: i32, b: i32): bool {
+  if (a / viewPixels == b / viewPixels) return false;
+  const dx = abs<f32>(load<f32>(homeX + (<usize>a << 2)) - load<f32>(homeX + (<usize>b << 2)));
+  const dy = abs<f32>(load<f32>(homeY + (<usize>a << 2)) - load<f32>(homeY + (<usize>b << 2)));
+  return dx + dy < viewsApart;
 }
 
 /** Whether a pixel p in column px may take its source at a shift. */
