@@ -15,6 +15,7 @@ import {
   usableCentres,
 } from './frame';
 import { makeFrame, shrink, withoutGuesses } from './levels';
+import { noisy } from './testing';
 
 /** A noisy picture whose pixels are anything, by chance. */
 function scene(w: number, h: number, seed: number): { image: FloatImage; roles: Uint8Array } {
