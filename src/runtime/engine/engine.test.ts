@@ -242,6 +242,14 @@ describe('fills', () => {
     expect(apart.inputKey).not.toBe(plain.inputKey);
     const zoned = { ...fill, steer: { ...noSteer, allow: areaOfShapes([boxShape(400, 150, 80, 200)]) } };
     expect(engine.fillInput(zoned, 't').input.steering.leavesOut).toBeNull();
+    const plane = [
+      [250, 150],
+      [420, 160],
+      [430, 320],
+      [240, 310],
+    ] as const;
+    const flat = { ...fill, steer: { ...noSteer, plane } };
+    expect(engine.fillInput(flat, 't').input.steering.leavesOut).toBe('somewhat');
   });
 
   test('zones of the mend and of the job decide what may be drawn from, and make a fill out of date', () => {

@@ -133,8 +133,9 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
         turnDeg: parameterOf(mend, turn),
         scale: parameterOf(mend, scale),
       },
-      // Where a zone or a plane says what to draw from, nothing else is to be clever about it.
-      leavesOut: parameterOf(mend, apart) > 0 ? 'somewhat' : plane || zone ? null : 'clearly',
+      // Where a zone says what to draw from, nothing else is to be clever about it. On a plane lies one ground: whatever rises from
+      // it is another thing.
+      leavesOut: parameterOf(mend, apart) > 0 || (plane && !zone) ? 'somewhat' : zone ? null : 'clearly',
       keepsLayers: !zone,
     },
     seed,
