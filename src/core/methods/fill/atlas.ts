@@ -85,13 +85,15 @@ export function makeAtlas(
   const middle = middleOf(base.roles, w);
   const affine = turns.map((t) => affineOf(t, t.mirrored ? [(w - 1) / 2, middle[1]] : middle));
   const groundImage: FloatImage = { rect: { x: 0, y: 0, w, h }, data: base.data };
+  // What is to go must not tint what lies next to it.
+  const known = base.roles.map((r) => (r === role.target || r === role.void ? 0 : 1));
   for (let k = 1; k < turns.length; k++)
     for (let y = 0; y < h; y++)
       for (let x = 0; x < w; x++) {
         const [gx, gy] = affine[k](x, y);
         const i = (k * stride + y) * w + x;
-        sampleSharp(groundImage, gx, gy, null, atlas.data, 4 * i);
         atlasRoles[i] = viewRole(base.roles, w, h, gx, gy);
+        if (atlasRoles[i] !== role.void) sampleSharp(groundImage, gx, gy, known, atlas.data, 4 * i);
       }
   const viewAt = (y: number) => Math.min(turns.length - 1, Math.max(0, Math.floor((y + 0.5) / stride)));
   const toGround = (x: number, y: number) => affine[viewAt(y)](x, y - viewAt(y) * stride);
@@ -219,11 +221,12 @@ function resampleGround(image: FloatImage, roles: Uint8Array, ground: Ground) {
   return { data, roles: out };
 }
 
-/** What a ground pixel is, whose footprint in the window has this middle and side: target where any of it is, source
- *  only where all of it and a pixel more may be drawn from. */
+/** What a ground pixel is, whose footprint in the window has this middle and side: target where any pixel is that it is mixed from
+ *  (what is to go must not tint what is kept), source only where all of it and a pixel more may be drawn from. */
 function footprintRole(roles: Uint8Array, w: number, h: number, x: number, y: number, step: number): number {
   if (x < 0 || y < 0 || x > w - 1 || y > h - 1) return role.void;
   const core = Math.max(0.5, step / 2);
+  const mixed = Math.max(1, step / 2 + 0.5) - 1e-6;
   let isSource = true;
   let isContext = true;
   const reach = core + 1;
@@ -235,7 +238,7 @@ function footprintRole(roles: Uint8Array, w: number, h: number, x: number, y: nu
       }
       const r = roles[v * w + u];
       const inCore = Math.abs(u - x) <= core && Math.abs(v - y) <= core;
-      if (r === role.target && inCore) return role.target;
+      if (r === role.target && Math.abs(u - x) < mixed && Math.abs(v - y) < mixed) return role.target;
       if (r !== role.source) isSource = false;
       if (r === role.void && inCore) isContext = false;
     }

@@ -9,6 +9,12 @@ describe('steering a fill', () => {
   const h = 120;
   const hole = boxHole(w, h, 62, 48, 26, 22);
   const image = grainy(w, h, 21);
+  const slanted = [
+    [30, 20],
+    [120, 26],
+    [149, 110],
+    [4, 116],
+  ] as const;
 
   test('whatever the zones, nothing comes from outside them', () => {
     fc.assert(
@@ -66,6 +72,23 @@ describe('steering a fill', () => {
       if (Math.abs(part.image.data[4 * p] - wide.data[4 * (y * 700 + x)]) > 0.15) far++;
     }
     expect(far).toBeLessThan(0.1 * area.w * area.h);
+  });
+
+  test.each([
+    ['plainly', {}],
+    ['on a plane', { plane: slanted }],
+    ['from turned views', { variety: { mirror: true, turnDeg: 20, scale: 1.2 } }],
+  ] as const)('filled %s, it does not matter what is to go, whole or in chunks', (_how, steering) => {
+    for (const gone of [hole, boxHole(w, h, 8, 60, 134, 5)]) {
+      const [light, dark] = [1, 0].map((level) => {
+        const shown = { rect: image.rect, data: image.data.slice() };
+        gone.forEach((v, p) => {
+          if (v) shown.data.fill(level, 4 * p, 4 * p + 3);
+        });
+        return fillPicture({ image: shown, hole: gone, reach: 2, steering });
+      });
+      expect(light.image.data).toEqual(dark.image.data);
+    }
   });
 
   test('nothing comes from what is still to go, nothing of it is filled, and it shows nowhere', () => {
