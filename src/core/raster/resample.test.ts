@@ -88,12 +88,19 @@ describe('sharp sampling', () => {
 test('mean sampling averages its footprint', () => {
   const image = noise(64, 64, 2);
   const out = new Float32Array(4);
-  sampleMean(image, 30, 30, 1, out, 0);
+  sampleMean(image, 30, 30, 1, null, out, 0);
   expect(out[0]).toBeCloseTo(image.data[4 * (30 * 64 + 30)], 6);
-  sampleMean(image, 31.5, 31.5, 8, out, 0);
+  sampleMean(image, 31.5, 31.5, 8, null, out, 0);
   let sum = 0;
   for (let y = 28; y < 36; y++) for (let x = 28; x < 36; x++) sum += image.data[4 * (y * 64 + x)];
   expect(out[0]).toBeCloseTo(sum / 64, 6);
+  // What is not usable has no share.
+  const usable = new Uint8Array(64 * 64);
+  sampleMean(image, 30.4, 30, 1, usable, out, 0);
+  expect(out[0]).toBeCloseTo(sum / 64, 6);
+  usable[30 * 64 + 31] = 1;
+  sampleMean(image, 30.4, 30, 1, usable, out, 0);
+  expect(out[0]).toBe(image.data[4 * (30 * 64 + 31)]);
 });
 
 describe('sampling over a footprint', () => {

@@ -139,12 +139,14 @@ function samplesAlong(side: readonly [number, number]): number {
 }
 
 /** The colour of a float image, averaged over a square: for pictures that are only compared.
- *  @param step  side of the square in pixels; up to 1 it is plain bilinear */
+ *  @param step  side of the square in pixels; up to 1 it is plain bilinear
+ *  @param usable  1 where a pixel counts; null: all do. Where none does, nothing is written */
 export function sampleMean(
   { rect: { w, h }, data }: FloatImage,
   x: number,
   y: number,
   step: number,
+  usable: Uint8Array | null,
   out: Float32Array,
   at: number,
 ): void {
@@ -153,20 +155,23 @@ export function sampleMean(
   const cx = Math.min(w - 1, Math.max(0, x));
   const cy = Math.min(h - 1, Math.max(0, y));
   const [x0, x1, y0, y1] = [cx - half, cx + half, cy - half, cy + half];
-  let [r, g, b, a] = [0, 0, 0, 0];
+  let [all, r, g, b, a] = [0, 0, 0, 0, 0];
   for (let v = Math.floor(y0 + 0.5); v - 0.5 < y1; v++) {
     const row = Math.min(v + 0.5, y1) - Math.max(v - 0.5, y0);
     const line = Math.min(h - 1, Math.max(0, v)) * w;
     for (let u = Math.floor(x0 + 0.5); u - 0.5 < x1; u++) {
       const weight = row * (Math.min(u + 0.5, x1) - Math.max(u - 0.5, x0));
-      const i = 4 * (line + Math.min(w - 1, Math.max(0, u)));
+      const p = line + Math.min(w - 1, Math.max(0, u));
+      if (usable && !usable[p]) continue;
+      const i = 4 * p;
+      all += weight;
       r += weight * data[i];
       g += weight * data[i + 1];
       b += weight * data[i + 2];
       a += weight * data[i + 3];
     }
   }
-  const all = 4 * half * half;
+  if (all === 0) return;
   out[at] = r / all;
   out[at + 1] = g / all;
   out[at + 2] = b / all;

@@ -41,8 +41,9 @@ export interface Atlas {
   /** From window pixels to ground pixels and back; both count from pixel centres. Null beyond the horizon. */
   groundOf(x: number, y: number): PlanePoint | null;
   windowOf(gx: number, gy: number): PlanePoint | null;
-  /** log2 of how many window pixels a pixel of the atlas covers along a side; null: one, everywhere. */
-  readonly sizeAt: ((x: number, y: number) => number) | null;
+  /** What a step to the right and a step down in the atlas are in the window: x, y, x, y; null beyond the horizon. No function: they
+   *  are the same. */
+  readonly stepsAt: ((x: number, y: number) => readonly [number, number, number, number] | null) | null;
   readonly isPlain: boolean;
   /** Null: the ground is seen once. */
   readonly views: FrameViews | null;
@@ -69,7 +70,7 @@ export function makeAtlas(
       toGround: (x, y) => [x, y],
       groundOf: ground.groundOf,
       windowOf: ground.windowOf,
-      sizeAt: null,
+      stepsAt: null,
       isPlain: true,
       views: null,
       ground,
@@ -85,8 +86,7 @@ export function makeAtlas(
   const middle = middleOf(base.roles, w);
   const affine = turns.map((t) => affineOf(t, t.mirrored ? [(w - 1) / 2, middle[1]] : middle));
   const groundImage: FloatImage = { rect: { x: 0, y: 0, w, h }, data: base.data };
-  // What is to go must not tint what lies next to it.
-  const known = base.roles.map((r) => (r === role.target || r === role.void ? 0 : 1));
+  const known = knownOf(base.roles);
   for (let k = 1; k < turns.length; k++)
     for (let y = 0; y < h; y++)
       for (let x = 0; x < w; x++) {
@@ -102,13 +102,27 @@ export function makeAtlas(
     roles: atlasRoles,
     stride,
     toGround,
-    sizeAt: plane ? (x, y) => Math.log2(ground.stepAt(...toGround(x, y)) || 1) : null,
+    stepsAt: plane ? (x, y) => stepsBetween(ground.windowOf, toGround, x, y) : null,
     groundOf: ground.groundOf,
     windowOf: ground.windowOf,
     isPlain: false,
     views: turns.length > 1 ? viewsOf(w, height, stride, toGround, base.roles) : null,
     ground,
   };
+}
+
+function stepsBetween(
+  windowOf: Ground['windowOf'],
+  toGround: Atlas['toGround'],
+  x: number,
+  y: number,
+): [number, number, number, number] | null {
+  const here = windowOf(...toGround(x, y));
+  const right = windowOf(...toGround(x + 1, y));
+  const below = windowOf(...toGround(x, y + 1));
+  return here && right && below
+    ? [right[0] - here[0], right[1] - here[1], below[0] - here[0], below[1] - here[1]]
+    : null;
 }
 
 function viewsOf(
@@ -196,11 +210,16 @@ export function groundOfPlane(rect: Rect, roles: Uint8Array, plane: readonly Pla
 const roomWithin = (w: number, h: number, pixels: number): number =>
   (Math.sqrt((w - h) ** 2 + 4 * pixels) - w - h) / 4;
 
+/** What colours may be mixed from: what is to go must not tint what lies next to it. */
+const knownOf = (roles: Uint8Array): Uint8Array =>
+  roles.map((r) => (r === role.target || r === role.void ? 0 : 1));
+
 function resampleGround(image: FloatImage, roles: Uint8Array, ground: Ground) {
   const { w, h } = ground;
   const { rect } = image;
   const data = new Float32Array(w * h * 4);
   const out = new Uint8Array(w * h);
+  const known = knownOf(roles);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const i = y * w + x;
@@ -209,7 +228,7 @@ function resampleGround(image: FloatImage, roles: Uint8Array, ground: Ground) {
       if (!p || !step) continue;
       out[i] = footprintRole(roles, rect.w, rect.h, p[0], p[1], step);
       if (out[i] === role.void) continue;
-      sampleMean(image, p[0], p[1], step, data, 4 * i);
+      sampleMean(image, p[0], p[1], step, known, data, 4 * i);
       if (out[i] === role.source && step < 1 / mostEnlargement) out[i] = role.context;
     }
   for (let y = 0; y < rect.h; y++)
@@ -221,12 +240,11 @@ function resampleGround(image: FloatImage, roles: Uint8Array, ground: Ground) {
   return { data, roles: out };
 }
 
-/** What a ground pixel is, whose footprint in the window has this middle and side: target where any pixel is that it is mixed from
- *  (what is to go must not tint what is kept), source only where all of it and a pixel more may be drawn from. */
+/** What a ground pixel is, whose footprint in the window has this middle and side: target where any of it is, source
+ *  only where all of it and a pixel more may be drawn from. */
 function footprintRole(roles: Uint8Array, w: number, h: number, x: number, y: number, step: number): number {
   if (x < 0 || y < 0 || x > w - 1 || y > h - 1) return role.void;
   const core = Math.max(0.5, step / 2);
-  const mixed = Math.max(1, step / 2 + 0.5) - 1e-6;
   let isSource = true;
   let isContext = true;
   const reach = core + 1;
@@ -238,7 +256,7 @@ function footprintRole(roles: Uint8Array, w: number, h: number, x: number, y: nu
       }
       const r = roles[v * w + u];
       const inCore = Math.abs(u - x) <= core && Math.abs(v - y) <= core;
-      if (r === role.target && Math.abs(u - x) < mixed && Math.abs(v - y) < mixed) return role.target;
+      if (r === role.target && inCore) return role.target;
       if (r !== role.source) isSource = false;
       if (r === role.void && inCore) isContext = false;
     }

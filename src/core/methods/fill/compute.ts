@@ -159,7 +159,7 @@ function fillPiece(
       isThin,
       leavesOut: steering.leavesOut,
       keepsLayers: steering.keepsLayers,
-      sizeAt: atlas.sizeAt,
+      stepsAt: atlas.stepsAt,
       views: atlas.views,
       // What was put beside the window lies in another direction than it seems.
       rules: makeRules(atlas, image.rect, steering, window.beside ? 'drawn' : edges),

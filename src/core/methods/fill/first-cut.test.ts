@@ -99,3 +99,25 @@ test('of pieces that join equally well, those away from what is left out are tak
   });
   expect(near).toBeLessThan(200);
 });
+
+test.each([
+  ['larger', [1.6, 0, 0, 1.6]],
+  ['larger in one direction, as much smaller in the other', [1.6, 0, 0, 0.625]],
+  ['more slanted', [1, 0, 0.9, 1]],
+] as const)('of pieces that join equally well, those that were not seen %s are taken', (_how, steps) => {
+  const [wide, high] = [240, 120];
+  const small = boxHole(wide, high, 100, 40, 50, 40);
+  const image = picture(wide, high, (_x, y) => {
+    const v = 0.4 + 0.1 * Math.sin(y / 3);
+    return [v, v, v];
+  });
+  const frame = frameOf(image, small);
+  const guide = frame.img.slice();
+  const sources = Int32Array.from(small, (v, p) => (v ? p + (p % 2 ? -50 : 51) : -1));
+  const cut = firstCut(frame, guide, sources, 'in large pieces', 1, (x) => (x < 100 ? steps : [1, 0, 0, 1]));
+  let other = 0;
+  small.forEach((v, p) => {
+    if (v && (p % wide) + cut.shifts[cut.label[p]].dx < 100) other++;
+  });
+  expect(other).toBe(0);
+});

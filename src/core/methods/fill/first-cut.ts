@@ -1,4 +1,5 @@
 import { squaredDistance } from '../../area';
+import type { Atlas } from './atlas';
 import { type Frame, indicesOf, mayTake, nearestSource, nothingToDrawFrom } from './frame';
 import { outOfPlace } from './layout';
 import { rimShifts } from './rim-shifts';
@@ -14,8 +15,8 @@ const outOfLine = 60;
 /** Right beside what is not drawn from a source costs so much, in 8-bit steps, and less up to so far from it, in photo pixels. */
 const besideOther = { most: 20, nearPx: 48 };
 
-/** In 8-bit steps for each octave of size beyond so many. */
-const ofOtherSize = { perOctave: 30, free: 0.2 };
+/** In 8-bit steps for each octave by which a source has to be stretched or shrunk in some direction, beyond so many. */
+const ofOtherShape = { perOctave: 30, free: 0.2 };
 
 /** What a cut looks to. A guide that search and votes made of a small hole is worth following. In a large one it is a blur of what
  *  they could not agree on, in which joints and stems are lost: there the cut takes large pieces that join well, from wherever the
@@ -30,7 +31,7 @@ const manners: Record<CutManner, { share: number; choices: number; sweeps: numbe
 /** Shifts at the level where they are first chosen: every pixel starts with the allowed one whose source is nearest to the guide.
  *  @param sources  where the search takes each pixel from, −1 where it does not
  *  @param pixelPx  of the photo, along a side of a pixel of the frame
- *  @param sizeAt   log2 of the size at which a place of the photo's ground was seen; null: alike everywhere
+ *  @param stepsAt  as the atlas gives them, for pixels of the photo's ground
  *  @throws InputError `no-source` when a pixel can be taken from nowhere */
 export function firstCut(
   frame: Frame,
@@ -38,7 +39,7 @@ export function firstCut(
   sources: Int32Array,
   manner: CutManner,
   pixelPx: number,
-  sizeAt: ((x: number, y: number) => number) | null = null,
+  stepsAt: Atlas['stepsAt'] = null,
 ): ShiftMap {
   const inPieces = manner === 'in large pieces';
   const { share, choices, sweeps } = manners[manner];
@@ -83,7 +84,7 @@ export function firstCut(
     choices,
     cost: both(
       inPieces ? strangenessIn(frame, pixelPx, ofLines) : null,
-      sizeAt && otherSizesIn(frame, pixelPx, sizeAt),
+      stepsAt && otherShapesIn(frame, pixelPx, stepsAt),
     ),
   };
   return cutSeams(frame, { shifts, label }, wish, sweeps, null);
@@ -94,13 +95,30 @@ type Cost = (target: number, source: number) => number;
 const both = (a: Cost | null, b: Cost | null): Cost | null =>
   a && b ? (t, s) => a(t, s) + b(t, s) : (a ?? b);
 
-/** What it costs to take a pixel from where the camera saw it larger or smaller: its grain and sharpness are others. */
-function otherSizesIn({ w, h }: Frame, pixelPx: number, sizeAt: (x: number, y: number) => number): Cost {
-  const sizes = new Float32Array(w * h);
+/** What it costs to take a pixel from where the camera saw it larger, smaller or more slanted: its grain and sharpness are others. */
+function otherShapesIn({ w, h }: Frame, pixelPx: number, stepsAt: NonNullable<Atlas['stepsAt']>): Cost {
+  const steps = new Float32Array(4 * w * h);
   for (let y = 0, p = 0; y < h; y++)
-    for (let x = 0; x < w; x++, p++) sizes[p] = sizeAt((x + 0.5) * pixelPx - 0.5, (y + 0.5) * pixelPx - 0.5);
+    for (let x = 0; x < w; x++, p += 4) {
+      const here = stepsAt((x + 0.5) * pixelPx - 0.5, (y + 0.5) * pixelPx - 0.5);
+      if (here) steps.set(here, p);
+    }
   return (target, source) =>
-    ofOtherSize.perOctave * Math.max(0, Math.abs(sizes[target] - sizes[source]) - ofOtherSize.free);
+    ofOtherShape.perOctave * Math.max(0, stretch(steps, 4 * source, 4 * target) - ofOtherShape.free);
+}
+
+/** By how many octaves what has certain steps at one place is stretched or shrunk, where that is most, to have those of another
+ *  place: of the singular values of the map between them. */
+function stretch(steps: Float32Array, from: number, to: number): number {
+  const [ax, ay, dx, dy] = [steps[to], steps[to + 1], steps[to + 2], steps[to + 3]];
+  const [bx, by, ex, ey] = [steps[from], steps[from + 1], steps[from + 2], steps[from + 3]];
+  const det = ax * dy - dx * ay;
+  if (det === 0 || bx * ey - ex * by === 0) return 0;
+  const [xx, xy] = [(bx * dy - ex * ay) / det, (ex * ax - bx * dx) / det];
+  const [yx, yy] = [(by * dy - ey * ay) / det, (ey * ax - by * dx) / det];
+  const whole = Math.hypot(xx + yy, yx - xy) / 2;
+  const uneven = Math.hypot(xx - yy, yx + xy) / 2;
+  return Math.max(Math.abs(Math.log2(whole + uneven)), Math.abs(Math.log2(Math.abs(whole - uneven))));
 }
 
 /** Number of a rail: the first rule, when no pixel of the hole is free of all; 0 when there is none. */

@@ -25,9 +25,14 @@ describe('a fill on a plane', () => {
       return [0.2 + 0.6 * sum, 0.3 + 0.4 * sum, 0.25];
     });
     const part = boxHole(pw, ph, 80, 80, 34, 30);
+    // What the area shows is of no help.
+    const shown = picture(pw, ph, (x, y) => {
+      const at = 4 * (y * pw + x);
+      return part[y * pw + x] ? [0.9, 0.1, 0.9] : ([...tiles.data.subarray(at, at + 3)] as never);
+    });
     const meanError = (plane: typeof corners | null) => {
       const filled = fillPicture({
-        image: tiles,
+        image: shown,
         hole: part,
         reach: 3,
         steering: { plane, leavesOut: null },
@@ -43,7 +48,7 @@ describe('a fill on a plane', () => {
       return (255 * sum) / count;
     };
     const onPlane = meanError(corners);
-    expect(onPlane).toBeLessThan(6);
+    expect(onPlane).toBeLessThan(10);
     expect(onPlane).toBeLessThan(0.5 * meanError(null));
   });
 

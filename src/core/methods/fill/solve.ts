@@ -1,5 +1,6 @@
 import type { Random } from '../../random';
 import type { FloatImage } from '../../raster';
+import type { Atlas } from './atlas';
 import { firstCut } from './first-cut';
 import {
   type Frame,
@@ -52,8 +53,7 @@ export interface SolveOptions {
   readonly keepsLayers: boolean;
   readonly rules: FrameRules | null;
   readonly views: FrameViews | null;
-  /** log2 of the size at which each place of the image was seen; null: alike everywhere. */
-  readonly sizeAt: ((x: number, y: number) => number) | null;
+  readonly stepsAt: Atlas['stepsAt'];
   /** @param guide  what the hole looks like so far, with the size of its level, when it is worth showing */
   readonly onProgress: (stage: 'searching' | 'joining', share: number, guide?: Guide) => void;
 }
@@ -111,7 +111,7 @@ export function solveShifts(
     sources,
     pixels >= inPiecesPixels ? 'in large pieces' : 'near to the guide',
     2 ** working,
-    options.sizeAt,
+    options.stepsAt,
   );
   for (let level = working - 1; level >= 0; level--) {
     map = refineMap(joined[level], joined[level + 1], map);
