@@ -9,6 +9,15 @@ export interface PixelSources {
   readonly tries: TryLookup;
 }
 
+/** What a mend with tries shows: the chosen one, and while that is not computed, the last before it that is. */
+export function shownTry({ tries, chosenTry }: Mend, held: TryLookup): TryPixels | undefined {
+  for (let k = tries.findIndex(({ id }) => id === chosenTry); k >= 0; k--) {
+    const pixels = held(tries[k].id);
+    if (pixels) return pixels;
+  }
+  return undefined;
+}
+
 /** Keys of what goes into a mend: equal for what gives equal pixels. Each is made once for each object. */
 export class ContentKeys {
   private readonly paramKeys = new WeakMap<Mend, string>();
@@ -50,9 +59,9 @@ export class ContentKeys {
     return key;
   }
 
-  /** By what a try holds, not by its id, for the same reason. */
-  tried(tryId: string | null): string {
-    const kept = tryId ? this.sources.tries(tryId) : undefined;
+  /** By what the try that a mend shows holds, not by its id, for the same reason. */
+  tried(mend: Mend): string {
+    const kept = shownTry(mend, this.sources.tries);
     if (!kept) return 'none';
     let key = this.triesKeys.get(kept);
     if (!key) {

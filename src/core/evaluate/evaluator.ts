@@ -20,7 +20,7 @@ import {
   sameRect,
   tilesIn,
 } from '../raster';
-import { ContentKeys, type PixelSources } from './content-keys';
+import { ContentKeys, type PixelSources, shownTry } from './content-keys';
 import { LruCache } from './lru-cache';
 import { type DraftCoverage, Plan, partOf, rectOfTile } from './plan';
 import { planSteps, type Step } from './steps';
@@ -410,7 +410,7 @@ export class Evaluator {
   }
 
   private chosen(mend: Mend, rect: Rect): FloatImage | null {
-    const kept = mend.chosenTry ? this.sources.tries(mend.chosenTry) : undefined;
+    const kept = shownTry(mend, this.sources.tries);
     if (!kept) return null;
     const image = makeFloatImage(rect);
     const at = intersect({ x: kept.x, y: kept.y, w: kept.w, h: kept.h }, rect);

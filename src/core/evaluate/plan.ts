@@ -179,7 +179,7 @@ export class Plan {
     if (!key) {
       key =
         method.scope === 'kept'
-          ? `kept:${this.keys.tried(mend.chosenTry)}:${this.areaKey(mend)}`
+          ? `kept:${this.keys.tried(mend)}:${this.areaKey(mend)}`
           : this.makeInputKey(mend, method, step.affected, index);
       this.patchKeys.set(index, key);
     }

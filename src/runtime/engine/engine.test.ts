@@ -234,6 +234,34 @@ describe('fills', () => {
     expect(changed).toBeLessThanOrEqual(34 * 30 * 3);
   });
 
+  test('until a further try is there, the last one before it shows', () => {
+    const { engine, job } = open();
+    const withTry = (tries: typeof fill.tries, chosenTry: string) => {
+      const mend = { ...fill, tries, chosenTry };
+      engine.setJob({ ...job, layers: [...job.layers, layerOf([mend])] });
+      return mend;
+    };
+    const compute = (mend: typeof fill, tryId: string) => {
+      const { input, inputKey } = engine.fillInput(mend, tryId);
+      const { rect, data } = runFill({ input, depth: 8 });
+      engine.addPixels([{ tryId, ...rect, data, inputKey }], []);
+      return engine.flatten(() => {}).data.slice();
+    };
+    const bare = engine.flatten(() => {}).data.slice();
+    const first = compute(withTry(fill.tries, 't'), 't');
+    expect(first).not.toEqual(bare);
+    const two = withTry([...fill.tries, { id: 'u', seed: 6 }], 'u');
+    expect(engine.mendStates()).toEqual({ [fill.id]: { state: 'missing' } });
+    expect(engine.flatten(() => {}).data).toEqual(first);
+    const second = compute(two, 'u');
+    expect(second).not.toEqual(first);
+    // A later try has no say.
+    withTry(two.tries, 't');
+    expect(engine.flatten(() => {}).data).toEqual(first);
+    withTry([{ id: 'v', seed: 7 }, ...fill.tries], 'v');
+    expect(engine.flatten(() => {}).data).toEqual(bare);
+  });
+
   test('a fill leaves out what clearly is another thing, more when its switch is on, nothing when an allow zone rules', () => {
     const { engine } = open();
     const plain = engine.fillInput(fill, 't');
