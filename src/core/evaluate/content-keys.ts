@@ -11,7 +11,9 @@ export interface PixelSources {
 
 /** What a mend with tries shows: the chosen one, and while that is not computed, the last before it that is. */
 export function shownTry({ tries, chosenTry }: Mend, held: TryLookup): TryPixels | undefined {
-  for (let k = tries.findIndex(({ id }) => id === chosenTry); k >= 0; k--) {
+  const chosen = chosenTry ? held(chosenTry) : undefined;
+  if (chosen) return chosen;
+  for (let k = tries.findIndex(({ id }) => id === chosenTry) - 1; k >= 0; k--) {
     const pixels = held(tries[k].id);
     if (pixels) return pixels;
   }

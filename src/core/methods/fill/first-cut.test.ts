@@ -54,16 +54,19 @@ test('a large hole is filled in large pieces, in which joints stay whole', () =>
   expect(alike / hole.reduce((n, v) => n + v, 0)).toBeLessThan(0.7);
 });
 
-test('of pieces that join equally well, those without another thing in them are taken', () => {
-  const [wide, high] = [240, 120];
-  const small = boxHole(wide, high, 100, 40, 50, 40);
-  const isCan = (x: number, y: number) => ((x >= 44 && x < 56) || (x >= 194 && x < 206)) && y >= 54 && y < 68;
-  // Stripes join at every step to the side.
-  const image = picture(wide, high, (x, y) => {
+const [wide, high] = [240, 120];
+const small = boxHole(wide, high, 100, 40, 50, 40);
+
+/** Stripes, which join at every step to the side, and cans before them. */
+const stripes = (isCan: (x: number, y: number) => boolean = () => false) =>
+  picture(wide, high, (x, y) => {
     const v = 0.4 + 0.1 * Math.sin(y / 3);
     return isCan(x, y) ? [0.2, 0.6, 0.25] : [v, v, v];
   });
-  const frame = frameOf(image, small);
+
+test('of pieces that join equally well, those without another thing in them are taken', () => {
+  const isCan = (x: number, y: number) => ((x >= 44 && x < 56) || (x >= 194 && x < 206)) && y >= 54 && y < 68;
+  const frame = frameOf(stripes(isCan), small);
   // A guide that cannot tell.
   const guide = frame.img.map((v, i) => [77, 128, 83][i % 8] ?? v);
   const { shifts, label } = firstCut(
@@ -80,13 +83,7 @@ test('of pieces that join equally well, those without another thing in them are 
 });
 
 test('of pieces that join equally well, those away from what is left out are taken', () => {
-  const [wide, high] = [240, 120];
-  const small = boxHole(wide, high, 100, 40, 50, 40);
-  const image = picture(wide, high, (_x, y) => {
-    const v = 0.4 + 0.1 * Math.sin(y / 3);
-    return [v, v, v];
-  });
-  const frame = frameOf(image, small);
+  const frame = frameOf(stripes(), small);
   // Something stands on the left that is not drawn from; on the right nothing does.
   const source = frame.source.map((v, p) => (p % wide >= 40 && p % wide < 52 ? 0 : v));
   const guide = frame.img.slice();
@@ -105,13 +102,7 @@ test.each([
   ['larger in one direction, as much smaller in the other', [1.6, 0, 0, 0.625]],
   ['more slanted', [1, 0, 0.9, 1]],
 ] as const)('of pieces that join equally well, those that were not seen %s are taken', (_how, steps) => {
-  const [wide, high] = [240, 120];
-  const small = boxHole(wide, high, 100, 40, 50, 40);
-  const image = picture(wide, high, (_x, y) => {
-    const v = 0.4 + 0.1 * Math.sin(y / 3);
-    return [v, v, v];
-  });
-  const frame = frameOf(image, small);
+  const frame = frameOf(stripes(), small);
   const guide = frame.img.slice();
   const sources = Int32Array.from(small, (v, p) => (v ? p + (p % 2 ? -50 : 51) : -1));
   const cut = firstCut(frame, guide, sources, 'in large pieces', 1, (x) => (x < 100 ? steps : [1, 0, 0, 1]));
