@@ -4,6 +4,7 @@ import {
   type Frame,
   type FrameRules,
   type FrameViews,
+  hasSources,
   leastSlack,
   mostAcross,
   pixelBytes,
@@ -239,4 +240,31 @@ function eachQuad(
       const a = 2 * y * fineW + 2 * x;
       visit(y * w + x, a, a + fineW);
     }
+}
+
+/** Takes pixels of one level, and what they are in all others, out of what may be drawn from.
+ *  @returns the same levels when nothing would be left */
+export function withoutSources(
+  levels: readonly Frame[],
+  level: number,
+  out: Uint8Array,
+  radius: number,
+): readonly Frame[] {
+  const seen = levels[level];
+  const left = levels.map((frame, k) => {
+    const source = frame.source.slice();
+    const scale = 2 ** (level - k);
+    // What is left over at the far sides of a finer level goes with the last row and column.
+    const end = (at: number, side: number, own: number) =>
+      at < side - 1 ? Math.ceil((at + 1) * scale) : own;
+    out.forEach((is, p) => {
+      if (!is) return;
+      const [x, y] = [p % seen.w, Math.floor(p / seen.w)];
+      const [right, bottom] = [end(x, seen.w, frame.w), end(y, seen.h, frame.h)];
+      for (let v = Math.floor(y * scale); v < bottom; v++)
+        source.fill(0, v * frame.w + Math.floor(x * scale), v * frame.w + right);
+    });
+    return { ...frame, source };
+  });
+  return left.every((frame) => hasSources(frame, radius)) ? left : levels;
 }

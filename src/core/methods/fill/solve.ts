@@ -20,6 +20,7 @@ import { nudgeShifts, refineMap } from './refine';
 import { cutSeams, type ShiftMap } from './seam-cut';
 import { PatchSearch, refineSources } from './search';
 import { type Different, withoutStrangers } from './strangers';
+import { withoutThings } from './things';
 
 /** Hole half-thickness in pixels at which the pyramid stops, and patch radius (9×9). */
 const coarseEnoughPx = { compact: 9, thin: 6.5 };
@@ -47,7 +48,7 @@ const seamsMovePx = 4;
 export interface SolveOptions {
   /** A chunk of something thin: fewer rounds do. */
   readonly isThin: boolean;
-  /** Nothing is drawn from what is so different: {@link withoutStrangers}. */
+  /** Nothing is drawn from what is so different: {@link withoutStrangers}. What is large leaves out {@link withoutThings} as well. */
   readonly leavesOut: Different | null;
   /** What is large keeps to the layers that the picture lies in: {@link withLayout}. */
   readonly keepsLayers: boolean;
@@ -93,11 +94,13 @@ export function solveShifts(
     if (!isFew(all[all.length - 2])) break;
     all.pop();
   }
-  const drawn = options.leavesOut ? withoutStrangers(all, radius, options.leavesOut) : all;
+  const pixels = indicesOf(all[0].hole).length;
+  const inPieces = pixels >= inPiecesPixels;
+  const kept = options.leavesOut ? withoutStrangers(all, radius, options.leavesOut) : all;
+  const drawn = options.leavesOut && inPieces ? withoutThings(kept, radius) : kept;
   const last = drawn.length - 1;
   let working = Math.min(last, 1);
   while (working < last && indicesOf(drawn[working].hole).length > mostWorkingPixels) working++;
-  const pixels = indicesOf(drawn[0].hole).length;
   const levels =
     options.keepsLayers && pixels >= largeHolePixels ? withLayout(drawn, radius, working) : drawn;
   const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
@@ -109,7 +112,7 @@ export function solveShifts(
     joined[working],
     guide,
     sources,
-    pixels >= inPiecesPixels ? 'in large pieces' : 'near to the guide',
+    inPieces ? 'in large pieces' : 'near to the guide',
     2 ** working,
     options.stepsAt,
   );

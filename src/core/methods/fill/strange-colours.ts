@@ -4,6 +4,7 @@ import { type Frame, periodAt, pixelBytes } from './frame';
 /** Colours are told apart in so many steps a channel. */
 const bits = 5;
 const side = 2 ** bits;
+export const colourCount = side ** 3;
 const stepSize = 256 / side;
 /** A hole is looked at in so many cells along each side. At home in a cell is what the nearest part of the rim shows, this near to
  *  the hole; a step up or down counts for more than one sideways. */
@@ -32,12 +33,10 @@ export function strangeColours({
   rules,
 }: Frame): (target: number, source: number) => number {
   const near = squaredDistance(hole, w, h);
-  const colours = new Uint16Array(w * h);
+  const colours = coloursOf(img);
   const rim: number[] = [];
   let [x0, y0, x1, y1] = [w, h, 0, 0];
   for (let p = 0; p < w * h; p++) {
-    const [r, g, b] = [0, 1, 2].map((c) => img[pixelBytes * p + c] >> (8 - bits));
-    colours[p] = (r * side + g) * side + b;
     if (hole[p]) {
       const [x, y] = [p % w, Math.floor(p / w)];
       [x0, y0, x1, y1] = [Math.min(x0, x), Math.min(y0, y), Math.max(x1, x), Math.max(y1, y)];
@@ -55,10 +54,11 @@ export function strangeColours({
     return homeOf(
       rim.filter((_p, k) => distances[k] <= limit),
       colours,
+      leastShare,
     );
   });
   const isRuled = hole.map((v, p) => (v && periodAt({ rules }, p) !== null ? 1 : 0));
-  const found = [0, 1].map(() => homes.map(() => new Int16Array(side ** 3).fill(-1)));
+  const found = [0, 1].map(() => homes.map(() => new Int16Array(colourCount).fill(-1)));
   return (target, source) => {
     const cell = cellOf(Math.floor(target / w), y0, y1) * cells + cellOf(target % w, x0, x1);
     const colour = colours[source];
@@ -73,14 +73,26 @@ export function strangeColours({
   };
 }
 
-/** The colours that more than chance shows among some pixels. */
-function homeOf(pixels: readonly number[], colours: Uint16Array): number[] {
-  const seen = new Map<number, number>();
-  for (const p of pixels) seen.set(colours[p], (seen.get(colours[p]) ?? 0) + 1);
-  return [...seen].filter(([, count]) => count >= leastShare * pixels.length).map(([colour]) => colour);
+/** The colour of each pixel, told apart in steps: a number of 15 bits.
+ *  @param img  as a {@link Frame} has it */
+export function coloursOf(img: Uint8Array): Uint16Array {
+  const out = new Uint16Array(img.length / pixelBytes);
+  for (let p = 0, i = 0; p < out.length; p++, i += pixelBytes)
+    out[p] = ((img[i] >> (8 - bits)) * side + (img[i + 1] >> (8 - bits))) * side + (img[i + 2] >> (8 - bits));
+  return out;
 }
 
-function strangeness(colour: number, home: readonly number[], ofDarker: number): number {
+/** The colours that at least such a share of some pixels shows. */
+export function homeOf(pixels: readonly number[], colours: Uint16Array, share: number): number[] {
+  const seen = new Map<number, number>();
+  for (const p of pixels) seen.set(colours[p], (seen.get(colours[p]) ?? 0) + 1);
+  return [...seen].filter(([, count]) => count >= share * pixels.length).map(([colour]) => colour);
+}
+
+/** How far a colour lies from the nearest one that is at home.
+ *  @param ofDarker  share of a difference that is counted when it is only darker
+ *  @returns 0…{@link most} 8-bit steps */
+export function strangeness(colour: number, home: readonly number[], ofDarker: number): number {
   let least = Number.POSITIVE_INFINITY;
   for (const known of home) {
     const dr = (colour >> (2 * bits)) - (known >> (2 * bits));

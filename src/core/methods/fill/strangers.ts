@@ -1,6 +1,7 @@
 import { squaredDistance } from '../../area';
 import { instantiateKernel, patchSearchWasm } from '../../kernels';
-import { type Frame, hasSources, pixelBytes, usableCentres } from './frame';
+import { type Frame, pixelBytes, usableCentres } from './frame';
+import { withoutSources } from './levels';
 
 export interface PatchKernel {
   release(): void;
@@ -60,25 +61,9 @@ export function withoutStrangers(
   radius: number,
   different: Different,
 ): readonly Frame[] {
-  const coarse = levels[levels.length - 1];
-  const strange = strangersIn(coarse, radius, different);
-  if (!strange) return levels;
-  const out = levels.map((frame, level) => {
-    const source = frame.source.slice();
-    const halved = levels.length - 1 - level;
-    // What is left over at the far sides of a finer level goes with the last row and column.
-    const end = (k: number, coarseSide: number, side: number) =>
-      k < coarseSide - 1 ? (k + 1) << halved : side;
-    strange.forEach((is, k) => {
-      if (!is) return;
-      const [x, y] = [k % coarse.w, Math.floor(k / coarse.w)];
-      const [right, bottom] = [end(x, coarse.w, frame.w), end(y, coarse.h, frame.h)];
-      for (let v = y << halved; v < bottom; v++)
-        source.fill(0, v * frame.w + (x << halved), v * frame.w + right);
-    });
-    return { ...frame, source };
-  });
-  return out.every((frame) => hasSources(frame, radius)) ? out : levels;
+  const last = levels.length - 1;
+  const strange = strangersIn(levels[last], radius, different);
+  return strange ? withoutSources(levels, last, strange, radius) : levels;
 }
 
 function strangersIn(frame: Frame, radius: number, different: Different): Uint8Array | null {

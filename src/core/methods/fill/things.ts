@@ -1,0 +1,104 @@
+import { connected, squaredDistance } from '../../area';
+import type { Frame } from './frame';
+import { withoutSources } from './levels';
+import { colourCount, coloursOf, homeOf, strangeness } from './strange-colours';
+
+/** Things are looked for at this level, whose pixels are two of the photo: grain is half as strong there. */
+const lookedAt = 1;
+/** At home is what so large a share of the rim shows, this near to the hole. */
+const leastShare = 0.0004;
+const homePx = 8;
+/** So strange, in 8-bit steps, a colour is when so many of the nine pixels round it are as well. A thing has pixels that are strange,
+ *  and goes as far as those that somewhat are. */
+const least = { strange: 10, somewhat: 5, ofNine: 4 };
+/** Of darker colours only this share counts: shadows and joints are darker. */
+const darker = 0.3;
+/** A thing is at least so long, may have gaps of so much, and what lies so near to it goes with it; in pixels of that level. */
+const thing = { longPx: 24, gapPx: 2, roundPx: 3 };
+/** What is more than this share of the picture is no thing but its ground; and when all that is found is more, nothing goes. */
+const most = { ofOne: 0.1, ofAll: 0.3 };
+/** What lies so near to the hole, squared, stays. */
+const staysSquared = 9;
+
+/** Takes out of what may be drawn from whatever hangs together in colours that are nowhere at the hole's rim, however thin it is: a
+ *  hose, a crate, a pole. It is seen where it is sharp, not at the coarse level that whole patches are compared at, on which a
+ *  thin thing is no more than a tint. The measure is ours.
+ *
+ *  @param levels  from the finest to the coarsest
+ *  @param radius  of the patches that will be drawn from it
+ *  @returns the levels without such things; the same ones when there are none, or nothing would be left
+ */
+export function withoutThings(levels: readonly Frame[], radius: number): readonly Frame[] {
+  const level = Math.min(lookedAt, levels.length - 1);
+  const frame = levels[level];
+  const { w, h, hole, source } = frame;
+  const near = squaredDistance(hole, w, h);
+  const out = within(thingsAmong(strangePixels(frame, near), w, h), w, h, thing.roundPx);
+  let [sources, lost] = [0, 0];
+  for (let p = 0; p < w * h; p++) {
+    if (near[p] <= staysSquared) out[p] = 0;
+    if (!source[p]) continue;
+    sources++;
+    lost += out[p];
+  }
+  return lost > 0 && lost <= most.ofAll * sources ? withoutSources(levels, level, out, radius) : levels;
+}
+
+/** For each pixel: 0 = at home, 1 = somewhat strange, 2 = strange, with those round it. */
+function strangePixels({ w, h, img, hole, known, source }: Frame, near: ArrayLike<number>): Uint8Array {
+  const colours = coloursOf(img);
+  const rim: number[] = [];
+  for (let p = 0; p < w * h; p++) if (!hole[p] && known[p] && near[p] <= homePx ** 2) rim.push(p);
+  const out = new Uint8Array(w * h);
+  if (rim.length === 0) return out;
+  const home = homeOf(rim, colours, leastShare);
+  const unseen = 255;
+  const ofColour = new Uint8Array(colourCount).fill(unseen);
+  const [strange, somewhat] = [new Uint8Array(w * h), new Uint8Array(w * h)];
+  for (let p = 0; p < w * h; p++) {
+    if (!source[p]) continue;
+    const colour = colours[p];
+    if (ofColour[colour] === unseen) ofColour[colour] = strangeness(colour, home, darker);
+    strange[p] = ofColour[colour] >= least.strange ? 1 : 0;
+    somewhat[p] = ofColour[colour] >= least.somewhat ? 1 : 0;
+  }
+  for (let y = 1; y < h - 1; y++)
+    for (let x = 1; x < w - 1; x++) {
+      const p = y * w + x;
+      if (ofNine(somewhat, p, w) < least.ofNine) continue;
+      out[p] = ofNine(strange, p, w) < least.ofNine ? 1 : 2;
+    }
+  return out;
+}
+
+function ofNine(set: Uint8Array, p: number, w: number): number {
+  const [a, b] = [p - w, p + w];
+  return (
+    set[a - 1] + set[a] + set[a + 1] + set[p - 1] + set[p] + set[p + 1] + set[b - 1] + set[b] + set[b + 1]
+  );
+}
+
+/** What hangs together, is strange over a length, and is not most of the picture. */
+function thingsAmong(strange: Uint8Array, w: number, h: number): Uint8Array {
+  const out = new Uint8Array(w * h);
+  for (const part of connected(within(strange, w, h, thing.gapPx), w, h)) {
+    const cores = part.filter((p) => strange[p] === 2);
+    const xs = cores.map((p) => p % w);
+    const ys = cores.map((p) => Math.floor(p / w));
+    const long = (values: readonly number[]) =>
+      values.reduce((a, b) => Math.max(a, b), 0) - values.reduce((a, b) => Math.min(a, b), w + h);
+    const isThing =
+      cores.length >= thing.longPx &&
+      Math.hypot(long(xs), long(ys)) >= thing.longPx &&
+      part.length <= most.ofOne * w * h;
+    if (isThing) for (const p of part) out[p] = 1;
+  }
+  return out;
+}
+
+function within(set: Uint8Array, w: number, h: number, px: number): Uint8Array {
+  const squared = squaredDistance(set, w, h);
+  const out = new Uint8Array(w * h);
+  for (let p = 0; p < w * h; p++) out[p] = squared[p] <= px * px ? 1 : 0;
+  return out;
+}
