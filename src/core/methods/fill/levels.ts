@@ -242,7 +242,7 @@ function eachQuad(
     }
 }
 
-/** Takes pixels of one level, and what they are in all others, out of what may be drawn from.
+/** Takes pixels of one level out of what may be drawn from, and what they are in all others: in coarser ones where they are half of it.
  *  @returns the same levels when nothing would be left */
 export function withoutSources(
   levels: readonly Frame[],
@@ -250,21 +250,34 @@ export function withoutSources(
   out: Uint8Array,
   radius: number,
 ): readonly Frame[] {
-  const seen = levels[level];
-  const left = levels.map((frame, k) => {
-    const source = frame.source.slice();
-    const scale = 2 ** (level - k);
-    // What is left over at the far sides of a finer level goes with the last row and column.
-    const end = (at: number, side: number, own: number) =>
-      at < side - 1 ? Math.ceil((at + 1) * scale) : own;
-    out.forEach((is, p) => {
-      if (!is) return;
-      const [x, y] = [p % seen.w, Math.floor(p / seen.w)];
-      const [right, bottom] = [end(x, seen.w, frame.w), end(y, seen.h, frame.h)];
-      for (let v = Math.floor(y * scale); v < bottom; v++)
-        source.fill(0, v * frame.w + Math.floor(x * scale), v * frame.w + right);
-    });
-    return { ...frame, source };
-  });
+  const masks = new Map([[level, out]]);
+  for (let k = level + 1; k < levels.length; k++)
+    masks.set(k, halved(masks.get(k - 1)!, levels[k - 1], levels[k]));
+  for (let k = level - 1; k >= 0; k--) masks.set(k, doubled(masks.get(k + 1)!, levels[k + 1], levels[k]));
+  const left = levels.map((frame, k) => ({
+    ...frame,
+    source: frame.source.map((v, p) => (masks.get(k)![p] ? 0 : v)),
+  }));
   return left.every((frame) => hasSources(frame, radius)) ? left : levels;
+}
+
+type Size = Pick<Frame, 'w' | 'h'>;
+
+/** Set where at least half of what a coarser pixel covers is: what is thin there would take all round it with it. */
+function halved(mask: Uint8Array, from: Size, to: Size): Uint8Array {
+  const out = new Uint8Array(to.w * to.h);
+  eachQuad(from.w, to.w, to.h, (i, a, b) => {
+    out[i] = mask[a] + mask[a + 1] + mask[b] + mask[b + 1] >= 2 ? 1 : 0;
+  });
+  return out;
+}
+
+/** What is left over at the far sides goes with the last row and column. */
+function doubled(mask: Uint8Array, from: Size, to: Size): Uint8Array {
+  const out = new Uint8Array(to.w * to.h);
+  for (let y = 0; y < to.h; y++) {
+    const row = Math.min(y >> 1, from.h - 1) * from.w;
+    for (let x = 0; x < to.w; x++) out[y * to.w + x] = mask[row + Math.min(x >> 1, from.w - 1)];
+  }
+  return out;
 }

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../random';
 import { farAcross, indicesOf, mayTake, offRuledGround, pixelBytes } from './frame';
 import { cutSeams, frequentShifts, nearestLabels } from './seam-cut';
-import { boxHole, frameOf, noisy } from './testing';
+import { boxHole, frameOf, noisy, picture } from './testing';
 
 describe('seam cut', () => {
   test.each([
@@ -82,6 +82,37 @@ describe('seam cut', () => {
       expect(energy((p) => cut.label[p])).toBeLessThanOrEqual(least * 1.001);
       expect(once).toBeGreaterThan(0);
       expect(twice > 0).toBe(isMirrored);
+    },
+  );
+
+  test.each(['beyond the picture', 'not known'])(
+    'a shift whose rim is %s is not taken for one that fits well enough',
+    (what) => {
+      const [w, h] = [60, 40];
+      const random = makeRandom(3);
+      const image = picture(w, h, () => {
+        const v = 0.5 + 0.05 * (random.next() - 0.5);
+        return [v, v, v];
+      });
+      const hole = boxHole(w, h, 20, 10, 10, 4);
+      const frame = frameOf(image, hole);
+      // Below and above the hole's rows, the second shift has nothing to show.
+      const down = what === 'not known' ? 20 : h - 14;
+      if (what === 'not known')
+        frame.known.forEach((_, p) => {
+          const y = Math.floor(p / w) - down;
+          if (y === 9 || y === 14) frame.known[p] = 0;
+        });
+      const shifts = [
+        { dx: 25, dy: 0 },
+        { dx: 0, dy: down },
+      ];
+      const label = Int32Array.from(hole, (v) => (v ? 0 : -1));
+      const cut = cutSeams(frame, { shifts, label }, null, 3, null);
+      const rows = (l: number, y: number) =>
+        cut.label.reduce((n, v, p) => n + (v === l && Math.floor(p / w) === y ? 1 : 0), 0);
+      expect(rows(1, 13)).toBe(0);
+      if (what === 'not known') expect(rows(1, 10)).toBe(0);
     },
   );
 

@@ -1,6 +1,6 @@
 // What labels cost their pixels. AssemblyScript.
 
-import { at, fh, fw, isInside, isKnownAt, isSeenTwice, mayTake, picture, SEEN_TWICE } from './frame';
+import { at, fh, fw, isKnownAt, isSeenTwice, mayTake, picture, SEEN_TWICE } from './frame';
 
 /** A node whose cost is as high as this must not take the label. */
 export const FORBIDDEN: i32 = 1 << 30;
@@ -69,19 +69,24 @@ function openNear(l: i32, frame: usize, label: usize, left: i32, top: i32, right
 // @ts-ignore: decorator
 @inline function has(l: i32, frame: usize, label: usize, i: i32): bool { return load<i32>(label + (<usize>i << 2)) == l && load<i32>(frame + (<usize>i << 2)) >= 0; }
 
+/** As a poor join costs. */
+const UNSEEN: i32 = 240;
+
 /** Difference, at the known neighbours of a pixel, between what is there and what its shift would put there: in colour,
- *  and in the step from one known pixel further out; more where it is another view of what is there. */
+ *  and in the step from one known pixel further out; more where it is another view of what is there. What lies there in the
+ *  source may not be known, at the picture's edge or beside what is to go: such a rim is no good one for being unseen. */
 function rimJump(x: i32, y: i32, dx: i32, dy: i32): i32 {
   let sum = 0;
   for (let d = 0; d < 4; d++) {
     const ux = d == 0 ? -1 : d == 1 ? 1 : 0, uy = d == 2 ? -1 : d == 3 ? 1 : 0;
     const nx = x + ux, ny = y + uy;
-    if (!isKnownAt(nx, ny) || !isInside(nx + dx, ny + dy)) continue;
+    if (!isKnownAt(nx, ny)) continue;
+    if (!isKnownAt(nx + dx, ny + dy)) { sum += UNSEEN; continue; }
     const a = at(nx, ny), b = at(nx + dx, ny + dy);
     if (isSeenTwice(ny * fw + nx, (ny + dy) * fw + nx + dx)) sum += SEEN_TWICE;
     for (let c: usize = 0; c < 3; c++) sum += abs(<i32>load<u8>(a + c) - <i32>load<u8>(b + c));
     const ox = nx + ux, oy = ny + uy;
-    if (!isKnownAt(ox, oy) || !isInside(ox + dx, oy + dy)) continue;
+    if (!isKnownAt(ox, oy) || !isKnownAt(ox + dx, oy + dy)) continue;
     const further = at(ox, oy), beyond = at(ox + dx, oy + dy);
     for (let c: usize = 0; c < 3; c++)
       sum += abs(<i32>load<u8>(a + c) - <i32>load<u8>(b + c) - <i32>load<u8>(further + c) + <i32>load<u8>(beyond + c));
