@@ -75,6 +75,14 @@ describe('what hangs together in colours that the rim does not show is left out'
   });
 });
 
+test('of more than may be left out, what is large stays: it is ground', () => {
+  const [left, right] = [(x: number) => x < 40, (x: number) => x > 444];
+  const image = stones((x, y) => (inHose(x, y) ? green : left(x) || right(x) ? [0.75, 0.45, 0.4] : null));
+  expect(keptOf(image, inHose)[0].itself).toBe(0);
+  expect(keptOf(image, right)[0].itself).toBe(0);
+  expect(keptOf(image, left)[0].itself).toBe(1);
+});
+
 describe('what stays', () => {
   const staysAll = (image: FloatImage) => {
     const levels = levelsOf(image);

@@ -15,7 +15,7 @@ const least = { strange: 10, somewhat: 5, ofNine: 4 };
 const darker = 0.3;
 /** A thing is at least so long, may have gaps of so much, and what lies so near to it goes with it; in pixels of that level. */
 const thing = { longPx: 24, gapPx: 2, roundPx: 3 };
-/** What is more than this share of the picture is no thing but its ground; and when all that is found is more, nothing goes. */
+/** What is more than this share of the picture is no thing but its ground; and no more of what may be drawn from goes in all. */
 const most = { ofOne: 0.1, ofAll: 0.3 };
 /** What lies so near to the hole, squared, stays. */
 const staysSquared = 9;
@@ -33,15 +33,13 @@ export function withoutThings(levels: readonly Frame[], radius: number): readonl
   const frame = levels[level];
   const { w, h, hole, source } = frame;
   const near = squaredDistance(hole, w, h);
-  const out = within(thingsAmong(strangePixels(frame, near), w, h), w, h, thing.roundPx);
-  let [sources, lost] = [0, 0];
-  for (let p = 0; p < w * h; p++) {
-    if (near[p] <= staysSquared) out[p] = 0;
-    if (!source[p]) continue;
-    sources++;
-    lost += out[p];
-  }
-  return lost > 0 && lost <= most.ofAll * sources ? withoutSources(levels, level, out, radius) : levels;
+  let sources = 0;
+  for (let p = 0; p < w * h; p++) if (source[p]) sources++;
+  const found = thingsAmong(strangePixels(frame, near), w, h, sources);
+  if (!found) return levels;
+  const out = within(found, w, h, thing.roundPx);
+  for (let p = 0; p < w * h; p++) if (near[p] <= staysSquared) out[p] = 0;
+  return withoutSources(levels, level, out, radius);
 }
 
 /** For each pixel: 0 = at home, 1 = somewhat strange, 2 = strange, with those round it. */
@@ -78,23 +76,31 @@ function ofNine(set: Uint8Array, p: number, w: number): number {
   );
 }
 
-/** What hangs together, is strange over a length, and is not most of the picture. */
-function thingsAmong(strange: Uint8Array, w: number, h: number): Uint8Array {
-  const out = new Uint8Array(w * h);
-  for (const part of connected(within(strange, w, h, thing.gapPx), w, h)) {
+/** What hangs together and is strange over a length; the small first, and not the picture's ground. Null: there is none. */
+function thingsAmong(strange: Uint8Array, w: number, h: number, sources: number): Uint8Array | null {
+  const isThing = (part: readonly number[]) => {
     const cores = part.filter((p) => strange[p] === 2);
     const xs = cores.map((p) => p % w);
     const ys = cores.map((p) => Math.floor(p / w));
-    const long = (values: readonly number[]) =>
-      values.reduce((a, b) => Math.max(a, b), 0) - values.reduce((a, b) => Math.min(a, b), w + h);
-    const isThing =
-      cores.length >= thing.longPx &&
-      Math.hypot(long(xs), long(ys)) >= thing.longPx &&
-      part.length <= most.ofOne * w * h;
-    if (isThing) for (const p of part) out[p] = 1;
+    return cores.length >= thing.longPx && Math.hypot(range(xs), range(ys)) >= thing.longPx;
+  };
+  const parts = connected(within(strange, w, h, thing.gapPx), w, h).filter(isThing);
+  let left = most.ofAll * sources;
+  let out: Uint8Array | null = null;
+  for (const part of parts.sort((a, b) => a.length - b.length)) {
+    left -= part.length;
+    if (left < 0 || part.length > most.ofOne * w * h) break;
+    out ??= new Uint8Array(w * h);
+    for (const p of part) out[p] = 1;
   }
   return out;
 }
+
+const range = (values: readonly number[]): number => {
+  let [least, greatest] = [Infinity, -Infinity];
+  for (const v of values) [least, greatest] = [Math.min(least, v), Math.max(greatest, v)];
+  return greatest - least;
+};
 
 function within(set: Uint8Array, w: number, h: number, px: number): Uint8Array {
   const squared = squaredDistance(set, w, h);
