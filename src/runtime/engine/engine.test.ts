@@ -301,11 +301,11 @@ describe('fills', () => {
   });
 
   test('every part of a large fill sees the allow zone, also those at its far end', () => {
-    const photo = texturedPhoto(2500, 1200, 4);
+    const photo = texturedPhoto(4400, 2400, 4);
     const large = {
       ...fill,
-      area: areaOfShapes([boxShape(880, 250, 780, 680)]),
-      steer: { ...noSteer, allow: areaOfShapes([boxShape(120, 170, 520, 880)]) },
+      area: areaOfShapes([boxShape(1760, 500, 1900, 1400)]),
+      steer: { ...noSteer, allow: areaOfShapes([boxShape(240, 340, 1040, 1760)]) },
     };
     const engine = new Engine(photo, 'photo');
     engine.setJob(jobOf(photo, [layerOf([large])]));

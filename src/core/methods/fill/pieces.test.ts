@@ -4,6 +4,9 @@ import { contains, intersect, type Rect, rowsOf } from '../../raster';
 import { planPieces } from './pieces';
 import { boxHole, checkSources, fillPicture, mostError, picture } from './testing';
 
+/** So that pictures of some megapixels do. */
+const early = { largePx: 500_000, mostPartPx: 260_000 };
+
 describe('what is filled in one go', () => {
   const bounds = { x: 0, y: 0, w: 900, h: 700 };
   const planOf = (mask: Uint8Array) => planPieces(mask, bounds, bounds, 1);
@@ -44,24 +47,27 @@ describe('what is filled in one go', () => {
   test('what is compact and large is filled in parts of about one size, unless it is to stay whole', () => {
     const bounds = { x: 0, y: 0, w: 3000, h: 1600 };
     const mask = boxHole(3000, 1600, 900, 300, 1200, 1000);
-    const { owner, pieces } = planPieces(mask, bounds, bounds, 1);
+    const { owner, pieces } = planPieces(mask, bounds, bounds, 1, 'in parts', null, early);
     expect(pieces).toHaveLength(5);
     const sizes = new Array(pieces.length).fill(0);
     for (const k of owner) if (k >= 0) sizes[k]++;
     for (const size of sizes) expect(size).toBeGreaterThan(120_000);
     for (const { window } of pieces) expect(window.w * window.h).toBeLessThan(3000 * 1600);
     // However little ground a part sees, it looks no farther than the area may.
-    const near = planPieces(mask, bounds, bounds, 0.1);
+    const near = planPieces(mask, bounds, bounds, 0.1, 'in parts', null, early);
     for (const { window } of near.pieces)
       expect(contains({ x: 780, y: 180, w: 1440, h: 1240 }, window)).toBe(true);
-    expect(planPieces(mask, bounds, bounds, 1, 'whole').pieces).toHaveLength(1);
-    expect(planPieces(boxHole(3000, 1600, 300, 300, 690, 690), bounds, bounds, 1).pieces).toHaveLength(1);
+    expect(planPieces(mask, bounds, bounds, 1, 'whole', null, early).pieces).toHaveLength(1);
+    expect(
+      planPieces(boxHole(3000, 1600, 300, 300, 690, 690), bounds, bounds, 1, 'in parts', null, early).pieces,
+    ).toHaveLength(1);
+    expect(planPieces(mask, bounds, bounds, 1).pieces).toHaveLength(1);
   });
 
   test('a part looks sideways until it sees enough of its own rows, before it looks farther up and down', () => {
     const wide = { x: 0, y: 0, w: 3200, h: 1400 };
     const mask = boxHole(3200, 1400, 800, 400, 1600, 500);
-    const { owner, pieces } = planPieces(mask, wide, wide, 1);
+    const { owner, pieces } = planPieces(mask, wide, wide, 1, 'in parts', null, early);
     expect(pieces.length).toBeGreaterThan(2);
     pieces.forEach(({ box, window }, k) => {
       let [beside, own] = [0, 0];
@@ -86,12 +92,16 @@ describe('what is filled in one go', () => {
     for (const mask of [large, wire]) {
       const within = { x: strip.from, y: 0, w: strip.to - strip.from, h: 1400 };
       const zone = { within, mayDraw, mayBeMoved: false };
-      const { pieces } = planPieces(mask, bounds, bounds, 1, 'in parts', zone);
+      const { pieces } = planPieces(mask, bounds, bounds, 1, 'in parts', zone, early);
       expect(pieces.length).toBeGreaterThan(2);
       for (const { window } of pieces) expect(allowedIn(window)).toBeGreaterThan(2000);
       // Untold, those at the far end do not look there.
       expect(
-        Math.min(...planPieces(mask, bounds, bounds, 1).pieces.map(({ window }) => allowedIn(window))),
+        Math.min(
+          ...planPieces(mask, bounds, bounds, 1, 'in parts', null, early).pieces.map(({ window }) =>
+            allowedIn(window),
+          ),
+        ),
       ).toBe(0);
     }
   });

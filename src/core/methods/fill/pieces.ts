@@ -26,8 +26,7 @@ export const leastRoomPx = 60;
 const leastRoomOfChunkPx = 45;
 const leastChunkPx = 128;
 /** What is compact is divided from so many pixels on, into parts of about so many at most, as long as these are not too many. */
-const largePx = 500_000;
-const mostPartPx = 260_000;
+const partSizes = { largePx: 2_500_000, mostPartPx: 1_300_000 };
 const mostParts = 8;
 /** A part sees so much ground at least, for its size. */
 const groundPerPixel = 2;
@@ -61,6 +60,7 @@ export interface AllowZone {
  *  @param compact  whether what is compact stays in one piece, however large it is
  *  @param zone   where it was said what to draw from: of that a piece gets enough, within its reach or wherever it lies; null:
  *                everything is ground
+ *  @param sizes  from how many pixels on what is compact is divided, into parts of how many at most
  *  Degenerate: an empty mask gives no pieces. */
 export function planPieces(
   mask: Uint8Array,
@@ -69,6 +69,7 @@ export function planPieces(
   reach: number,
   compact: 'in parts' | 'whole' = 'in parts',
   zone: AllowZone | null = null,
+  sizes: typeof partSizes = partSizes,
 ): PiecePlan {
   const { w, h } = box;
   const owner = new Int32Array(w * h).fill(-1);
@@ -91,7 +92,7 @@ export function planPieces(
       ? chunksOf(members, own, w, side)
       : compact === 'whole'
         ? [members]
-        : partsOf(members, w, h);
+        : partsOf(members, w, h, sizes);
     for (const chunk of chunks) {
       const id = pieces.length;
       for (const p of chunk) owner[p] = id;
@@ -253,7 +254,12 @@ function windowWithGround(
 }
 
 /** Even parts, the easiest first; a single one of what is not large. */
-function partsOf(members: Int32Array, w: number, h: number): Int32Array[] {
+function partsOf(
+  members: Int32Array,
+  w: number,
+  h: number,
+  { largePx, mostPartPx }: typeof partSizes,
+): Int32Array[] {
   if (members.length < largePx) return [members];
   const count = Math.min(mostParts, Math.ceil(members.length / mostPartPx));
   const step = Math.max(1, Math.floor(members.length / samples));
@@ -265,7 +271,9 @@ function partsOf(members: Int32Array, w: number, h: number): Int32Array[] {
   );
   const owner = new Int16Array(w * h).fill(-1);
   for (const p of members) owner[p] = at(p % w, Math.floor(p / w));
-  return easeOf(owner, count, w, h).map(({ part }) => members.filter((p) => owner[p] === part));
+  const parts = Array.from({ length: count }, (): number[] => []);
+  for (const p of members) parts[owner[p]].push(p);
+  return easeOf(owner, count, w, h).map(({ part }) => Int32Array.from(parts[part]));
 }
 
 /** Squares of even size that cover the box, each with the pixels in it; in reading order along the longer side. */
