@@ -250,14 +250,17 @@ export function withoutSources(
   out: Uint8Array,
   radius: number,
 ): readonly Frame[] {
-  const masks = new Map([[level, out]]);
-  for (let k = level + 1; k < levels.length; k++)
-    masks.set(k, halved(masks.get(k - 1)!, levels[k - 1], levels[k]));
-  for (let k = level - 1; k >= 0; k--) masks.set(k, doubled(masks.get(k + 1)!, levels[k + 1], levels[k]));
-  const left = levels.map((frame, k) => ({
-    ...frame,
-    source: frame.source.map((v, p) => (masks.get(k)![p] ? 0 : v)),
-  }));
+  const left = levels.slice();
+  const take = (k: number, mask: Uint8Array) => {
+    const source = levels[k].source.slice();
+    for (let p = 0; p < source.length; p++) if (mask[p]) source[p] = 0;
+    left[k] = { ...levels[k], source };
+    return mask;
+  };
+  for (let k = level, mask = take(k, out); k > 0; k--)
+    mask = take(k - 1, doubled(mask, levels[k], levels[k - 1]));
+  for (let k = level, mask = out; k + 1 < levels.length; k++)
+    mask = take(k + 1, halved(mask, levels[k], levels[k + 1]));
   return left.every((frame) => hasSources(frame, radius)) ? left : levels;
 }
 
@@ -277,7 +280,8 @@ function doubled(mask: Uint8Array, from: Size, to: Size): Uint8Array {
   const out = new Uint8Array(to.w * to.h);
   for (let y = 0; y < to.h; y++) {
     const row = Math.min(y >> 1, from.h - 1) * from.w;
-    for (let x = 0; x < to.w; x++) out[y * to.w + x] = mask[row + Math.min(x >> 1, from.w - 1)];
+    const last = row + from.w - 1;
+    for (let x = 0, p = y * to.w; x < to.w; x++, p++) out[p] = mask[Math.min(row + (x >> 1), last)];
   }
   return out;
 }
