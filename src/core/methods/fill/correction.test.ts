@@ -58,3 +58,26 @@ test('where two grounds of different colour meet, neither tints the other, but l
     for (let c = 0; c < 3; c++) expect(field[4 * p + c], `${p % w}, ${c}`).toBeCloseTo(-0.08, 2);
   });
 });
+
+test('less light is made up for in full, another tint hardly', () => {
+  type Colour = readonly [number, number, number];
+  const fieldBetween = (here: Colour, there: Colour) =>
+    correctionField(
+      picture(w, h, (x) => (x < 26 ? here : there)),
+      hole.map((v) => (v ? role.target : role.source)),
+      map,
+    );
+  const dimmed = fieldBetween([0.6, 0.45, 0.3], [0.5, 0.375, 0.25]);
+  const redder = fieldBetween([0.6, 0.5, 0.5], [0.5, 0.5, 0.5]);
+  const mostTint = 8 / 255;
+  hole.forEach((v, p) => {
+    if (!v) return;
+    const at = `${p % w}, ${Math.floor(p / w)}`;
+    for (const [c, wanted] of [0.1, 0.075, 0.05].entries())
+      expect(dimmed[4 * p + c], at).toBeCloseTo(wanted, 2);
+    const [r, g, b] = redder.subarray(4 * p, 4 * p + 3);
+    const grey = (r + g + b) / 3;
+    for (const of of [r, g, b]) expect(Math.abs(of - grey), at).toBeLessThan(1.4 * mostTint);
+    expect(r - grey, at).toBeGreaterThan(0.5 * mostTint);
+  });
+});

@@ -6,6 +6,9 @@ import type { ShiftMap } from './seam-cut';
 /** One jump is at most this large, and so is the whole correction (of full scale): beyond it lies an edge, not a tone step. */
 const mostJump = 40 / 255;
 const mostCorrection = 60 / 255;
+/** Light makes colours lighter or darker in proportion; what else there is to a jump is tint. One jump has at most so much of it, and
+ *  the whole correction: at a corner where several grounds meet it would add up to a glow. */
+const mostTint = { ofJump: 12 / 255, ofAll: 8 / 255 };
 /** Along a stretch of so many pixels of a join, its two sides lie in one ground, in more or less light, when the shares of red, green
  *  and blue in their colours differ by no more than the first of these; from the second on, two grounds meet, and neither is to be
  *  tinted by the other. */
@@ -95,11 +98,14 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
       const k = 4 * (y * box.w + x);
       if (kind[k >> 2] !== point.free) continue;
       const p = 4 * ((box.y + y) * w + box.x + x);
+      const grey = (values[k] + values[k + 1] + values[k + 2]) / 3;
       for (let c = 0; c < 3; c++)
-        field[p + c] = Math.max(-mostCorrection, Math.min(mostCorrection, values[k + c]));
+        field[p + c] = within(grey + within(values[k + c] - grey, mostTint.ofAll), mostCorrection);
     }
   return field;
 }
+
+const within = (v: number, most: number): number => Math.max(-most, Math.min(most, v));
 
 type Colour = [red: number, green: number, blue: number];
 
@@ -128,9 +134,18 @@ class Jumps {
   /** Takes the jumps, as far as they are tone steps, off what the field has to make up for at each point. */
   takeOff(source: Float32Array): void {
     for (const { at, jump, stretch } of this.links) {
-      const alike = Math.max(0, shares.two - sharesApart(stretch)) / (shares.two - shares.one);
-      for (let c = 0; c < 3; c++)
-        source[4 * at + c] -= Math.min(1, alike) * Math.max(-mostJump, Math.min(mostJump, jump[c]));
+      const apart = sharesApart(stretch);
+      const alike = Math.max(0, shares.two - apart) / (shares.two - shares.one);
+      if (alike === 0) continue;
+      const colour = stretch.mine.map((v, c) => v + stretch.there[c]);
+      const light =
+        (jump[0] * colour[0] + jump[1] * colour[1] + jump[2] * colour[2]) /
+        Math.max(1e-9, colour[0] ** 2 + colour[1] ** 2 + colour[2] ** 2);
+      for (let c = 0; c < 3; c++) {
+        const lit = light * colour[c];
+        const tint = within(jump[c] - lit, mostTint.ofJump);
+        source[4 * at + c] -= Math.min(1, alike) * within(lit + tint, mostJump);
+      }
     }
   }
 }
