@@ -10,7 +10,7 @@ export async function benchFillSize(): Promise<void> {
   headline('Fill: cost by photo and by hole, one core');
   const small = texture(1200, 833);
   const large = texture(6000, 4000);
-  const fill = async (photo: Raster, side: number, runs = 3) => {
+  const fill = async (photo: Raster, side: number, runs = 9) => {
     const mend = mendOf('fill', areaOfShapes([boxShape(420, 330, side, side)]), null, {
       tries: [{ id: 't', seed: 1 }],
       chosenTry: 't',
