@@ -321,9 +321,14 @@ test('a large fill shows a coarse answer early, says how far it is, and is cance
     [1600, 1200],
   ]);
   await bench.press('2');
-  await page.waitForFunction(() =>
-    Object.values(window.bench!.state.tasks).some((t) => t.coarse && t.share > 0 && t.stage !== 'blending'),
-  );
+  const shown = await page.waitForFunction(() => {
+    const task = Object.values(window.bench!.state.tasks).find(({ coarse }) => coarse);
+    return task && { stage: task.stage, share: task.share };
+  });
+  expect([
+    { stage: 'reading', share: 1 },
+    { stage: 'searching', share: 0 },
+  ]).toContainEqual(await shown.jsonValue());
   // Whatever the worker is doing, the answer comes with the click itself.
   const left = await page.evaluate(() => {
     [...document.querySelectorAll('button')].find((b) => b.textContent?.trim() === 'Cancel')!.click();

@@ -15,13 +15,14 @@ import { type Atlas, makeAtlas, type Variety } from './atlas';
 import { correctionField } from './correction';
 import { type CoarseAnswer, FirstAnswer } from './first-answer';
 import { followGrain } from './follow-grain';
-import { boxOfTargets, nothingToDrawFrom, pixelBytes, role } from './frame';
+import { countOf, nothingToDrawFrom, role } from './frame';
 import { guess } from './guess';
 import { matchDetail } from './match-detail';
 import type { Piece, PiecePlan } from './pieces';
 import { makeRules } from './rules';
 import type { Shift, ShiftMap } from './seam-cut';
-import { type Guide, solveShifts } from './solve';
+import { sketchOf } from './sketch';
+import { solveShifts } from './solve';
 import type { Different } from './strangers';
 
 /** What the user laid down about where a fill takes from. Coordinates are document pixels. */
@@ -78,8 +79,10 @@ export type FillStage = 'reading' | 'searching' | 'joining' | 'blending';
 
 export type FillProgress = (stage: FillStage, share: number, coarse?: CoarseAnswer) => void;
 
-/** From how many pixels on a piece is worth showing before it is finished. */
+/** From how many pixels on a part is worth showing before the others are finished. */
 const worthShowingPx = 30_000;
+/** From so many on a piece takes so long that it is sketched first. */
+const worthSketchingPx = 100_000;
 /** There is not enough to draw from where so many targets come on a source pixel. */
 const mostServed = 10;
 /** Pixels of later chunks within this distance are filled along, and then filled again in their turn. */
@@ -111,8 +114,8 @@ export function computeFill(input: FillInput, onProgress: FillProgress = () => {
     count === 1 ? image : { rect: image.rect, data: image.data.slice() },
   );
   const parts: FilledPart[] = [];
-  const { box } = plan;
-  const shown = count > 1 && box.w * box.h >= worthShowingPx ? new FirstAnswer(box) : null;
+  const shown = new FirstAnswer(plan.box);
+  sketchPieces(input, images, (share, sketch, at) => onProgress('reading', share, shown.with(sketch, at)));
   let furthest: FillStage = 'reading';
   plan.pieces.forEach((piece, k) => {
     const part = fillPiece(
@@ -121,16 +124,15 @@ export function computeFill(input: FillInput, onProgress: FillProgress = () => {
       { ...windows[k], image: images[k] },
       steering,
       (seed + Math.imul(k, 0x9e3779b9)) >>> 0,
-      (stage, share, coarse) => {
+      (stage, share) => {
         if (k === 0 || stages.indexOf(stage) > stages.indexOf(furthest)) furthest = stage;
         const within = (stages.indexOf(stage) - 1 + share) / 3;
-        const answer = coarse && shown ? shown.withCoarse(coarse) : coarse;
-        onProgress(count === 1 ? stage : furthest, count === 1 ? share : (k + within) / count, answer);
+        onProgress(count === 1 ? stage : furthest, count === 1 ? share : (k + within) / count);
       },
     );
     parts.push(part);
-    if (shown && piece.box.w * piece.box.h >= worthShowingPx)
-      onProgress(furthest, (k + 1) / count, shown.withPart(part.image));
+    if (count > 1 && piece.box.w * piece.box.h >= worthShowingPx)
+      onProgress(furthest, (k + 1) / count, shown.with(part.image));
     for (let later = k + 1; later < count; later++) paste(part.image, plan, k, piece, images[later]);
   });
   return parts;
@@ -138,13 +140,38 @@ export function computeFill(input: FillInput, onProgress: FillProgress = () => {
 
 const stages: readonly FillStage[] = ['reading', 'searching', 'joining', 'blending'];
 
+/** A first answer of each large piece, within a fraction of the time: filled as it will be, in a smaller picture.
+ *  @param images   of the windows
+ *  @param onSketch  a piece's sketch, and the document rectangle that it is of */
+function sketchPieces(
+  { plan, windows, steering, seed }: FillInput,
+  images: readonly FloatImage[],
+  onSketch: (share: number, sketch: FloatImage, at: Rect) => void,
+): void {
+  const sizes = new Int32Array(plan.pieces.length);
+  for (let i = 0; i < plan.owner.length; i++) if (plan.owner[i] >= 0) sizes[plan.owner[i]]++;
+  const large = [...sizes.keys()].filter((k) => sizes[k] >= worthSketchingPx);
+  large.forEach((k, n) => {
+    const window = { ...windows[k], image: images[k] };
+    const sketch = sketchOf(withBeside(plan, window, rolesOf(plan, k, window)), steering);
+    if (!sketch) return;
+    try {
+      const [part] = computeFill({ ...sketch.input, seed });
+      onSketch((n + 1) / large.length, part.image, sketch.placeOf(part.image.rect));
+    } catch (error) {
+      // What is too little here may still be enough where nothing is left out for being small.
+      if (!(error instanceof InputError)) throw error;
+    }
+  });
+}
+
 function fillPiece(
   plan: PiecePlan,
   k: number,
   window: FillWindow,
   steering: FillSteering,
   seed: number,
-  onProgress: FillProgress,
+  onProgress: (stage: FillStage, share: number) => void,
 ): FilledPart {
   const roles = rolesOf(plan, k, window);
   const seen = withBeside(plan, window, roles);
@@ -152,7 +179,6 @@ function fillPiece(
   const { image } = seen;
   const atlas = makeAtlas(image, seen.roles, steering.plane, steering.variety);
   const { box, isThin } = plan.pieces[k];
-  const shows = box.w * box.h >= worthShowingPx && atlas.isPlain;
   onProgress('searching', 0);
   const solve = (edges: 'drawn' | 'seen too') =>
     solveShifts(atlas.image, atlas.roles, makeRandom(seed), {
@@ -163,8 +189,7 @@ function fillPiece(
       views: atlas.views,
       // What was put beside the window lies in another direction than it seems.
       rules: makeRules(atlas, image.rect, steering, window.beside ? 'drawn' : edges),
-      onProgress: (stage, share, guide) =>
-        onProgress(stage, share, guide && shows ? coarseAnswer(image.rect, seen.roles, guide) : undefined),
+      onProgress,
     });
   const map = solveWithEdges(solve);
   onProgress('blending', 0);
@@ -180,12 +205,7 @@ function fillPiece(
 
 /** Whether each source pixel would have to serve so often that what comes out could only look made up. */
 function isTooLittle(roles: Uint8Array): boolean {
-  let [sources, targets] = [0, 0];
-  for (const is of roles) {
-    if (is === role.source) sources++;
-    else if (is === role.target) targets++;
-  }
-  return mostServed * sources < targets;
+  return mostServed * countOf(roles, role.source) < countOf(roles, role.target);
 }
 
 function sourcesOf(roles: Uint8Array): Uint8Array {
@@ -374,26 +394,6 @@ function paste(part: FloatImage, plan: PiecePlan, k: number, piece: Piece, into:
         4 * ((y - into.rect.y) * into.rect.w + x - into.rect.x),
       );
     }
-}
-
-/** The box of what is to be filled as the search sees it at a coarse level; transparent outside. */
-function coarseAnswer(window: Rect, roles: Uint8Array, { frame, img, scale }: Guide): CoarseAnswer {
-  const box = boxOfTargets(roles, window.w);
-  const x0 = Math.floor(box.x / scale);
-  const y0 = Math.floor(box.y / scale);
-  const w = Math.min(frame.w, Math.ceil((box.x + box.w) / scale)) - x0;
-  const h = Math.min(frame.h, Math.ceil((box.y + box.h) / scale)) - y0;
-  const data = new Uint8ClampedArray(w * h * 4);
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++) {
-      const p = (y0 + y) * frame.w + x0 + x;
-      if (!frame.hole[p]) continue;
-      const i = 4 * (y * w + x);
-      for (let c = 0; c < 3; c++) data[i + c] = img[pixelBytes * p + c];
-      data[i + 3] = 255;
-    }
-  const rect = { x: window.x + x0 * scale, y: window.y + y0 * scale, w: w * scale, h: h * scale };
-  return { rect, w, h, data };
 }
 
 /** What a request's pixels are held in, to be handed over to a worker. */

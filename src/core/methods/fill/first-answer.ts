@@ -8,10 +8,10 @@ export interface CoarseAnswer {
   readonly data: Uint8ClampedArray<ArrayBuffer>;
 }
 
-/** So long at most is the longer side of what is shown of an area in parts. */
+/** So long at most is the longer side of what is shown. */
 const longestSide = 640;
 
-/** What is known so far of an area that is filled in parts: first answers of parts, and parts that are finished. */
+/** What is known so far of an area while it is filled: sketches of pieces, and pieces that are finished. */
 export class FirstAnswer {
   private readonly by: number;
   private readonly w: number;
@@ -26,42 +26,27 @@ export class FirstAnswer {
     this.data = new Uint8ClampedArray(this.w * this.h * 4);
   }
 
-  /** With a part's first answer. */
-  withCoarse({ rect, w, h, data }: CoarseAnswer): CoarseAnswer {
-    return this.with(rect, (x, y, to) => {
-      const from = 4 * (Math.floor((y * h) / rect.h) * w + Math.floor((x * w) / rect.w));
-      if (data[from + 3] > 0) this.data.set(data.subarray(from, from + 4), to);
-    });
-  }
-
-  /** With a part as it will stay. */
-  withPart({ rect, data }: FloatImage): CoarseAnswer {
-    return this.with(rect, (x, y, to) => {
-      const from = 4 * (y * rect.w + x);
-      const alpha = data[from + 3];
-      if (alpha <= 0) return;
-      for (let c = 0; c < 3; c++) this.data[to + c] = (255 * data[from + c]) / alpha;
-      this.data[to + 3] = 255 * alpha;
-    });
-  }
-
-  /** Visits what a rectangle covers: its own pixel, and where that goes. */
-  private with(rect: Rect, visit: (x: number, y: number, to: number) => void): CoarseAnswer {
-    const { box, by, w } = this;
-    const common = intersect(rect, box);
-    for (let v = 0; v < this.h; v++) {
+  /** With a piece, over what was there before.
+   *  @param at  the document rectangle that it covers: its own when it is as large as the photo */
+  with({ rect, data }: FloatImage, at: Rect = rect): CoarseAnswer {
+    const { box, by, w, h } = this;
+    const common = intersect(at, box);
+    const [across, down] = [rect.w / at.w, rect.h / at.h];
+    for (let v = 0; v < h; v++) {
       const y = Math.min(box.y + box.h - 1, box.y + v * by + (by >> 1));
       if (y < common.y || y >= common.y + common.h) continue;
+      const row = Math.floor((y - at.y) * down) * rect.w;
       for (let u = 0; u < w; u++) {
         const x = Math.min(box.x + box.w - 1, box.x + u * by + (by >> 1));
-        if (x >= common.x && x < common.x + common.w) visit(x - rect.x, y - rect.y, 4 * (v * w + u));
+        if (x < common.x || x >= common.x + common.w) continue;
+        const from = 4 * (row + Math.floor((x - at.x) * across));
+        const alpha = data[from + 3];
+        if (alpha <= 0) continue;
+        const to = 4 * (v * w + u);
+        for (let c = 0; c < 3; c++) this.data[to + c] = (255 * data[from + c]) / alpha;
+        this.data[to + 3] = 255 * alpha;
       }
     }
-    return {
-      rect: { x: box.x, y: box.y, w: w * by, h: this.h * by },
-      w,
-      h: this.h,
-      data: this.data.slice(),
-    };
+    return { rect: { x: box.x, y: box.y, w: w * by, h: h * by }, w, h, data: this.data.slice() };
   }
 }

@@ -1,6 +1,6 @@
 import { squaredDistance } from '../../area';
 import type { Atlas } from './atlas';
-import { type Frame, indicesOf, mayTake, nearestSource, nothingToDrawFrom } from './frame';
+import { type Frame, holePixels, mayTake, nearestSource, nothingToDrawFrom } from './frame';
 import { outOfPlace } from './layout';
 import { rimShifts } from './rim-shifts';
 import { cutSeams, frequentShifts, nearestLabels, type Shift, type ShiftMap, type Wish } from './seam-cut';
@@ -60,7 +60,7 @@ export function firstCut(
     else shifts.push(...its);
   });
   const label = new Int32Array(frame.w * frame.h).fill(-1);
-  const holes = indicesOf(frame.hole);
+  const holes = holePixels(frame);
   nearestLabels(frame, guide, holes, shifts).forEach((l, k) => {
     label[holes[k]] = l;
   });

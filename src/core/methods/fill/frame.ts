@@ -285,11 +285,27 @@ function boxOf(values: Uint8Array, w: number, wanted: number): Rect {
   return { x: x0, y: y0, w: x1 - x0 + 1, h: y1 - y0 + 1 };
 }
 
-export function indicesOf(mask: Uint8Array): Int32Array {
+/** How many pixels have a value. */
+export function countOf(values: Uint8Array, wanted: number): number {
   let n = 0;
-  for (let i = 0; i < mask.length; i++) if (mask[i]) n++;
-  const out = new Int32Array(n);
-  n = 0;
+  for (let i = 0; i < values.length; i++) if (values[i] === wanted) n++;
+  return n;
+}
+
+const holesKnown = new WeakMap<Uint8Array, Int32Array>();
+
+/** Indices of the pixels that are to be filled, in reading order. */
+export function holePixels({ hole }: Pick<Frame, 'hole'>): Int32Array {
+  const known = holesKnown.get(hole);
+  if (known) return known;
+  const pixels = indicesOf(hole);
+  holesKnown.set(hole, pixels);
+  return pixels;
+}
+
+export function indicesOf(mask: Uint8Array): Int32Array {
+  const out = new Int32Array(mask.length - countOf(mask, 0));
+  let n = 0;
   for (let i = 0; i < mask.length; i++) if (mask[i]) out[n++] = i;
   return out;
 }

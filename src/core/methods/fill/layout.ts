@@ -151,10 +151,20 @@ function squaredDifference(a: Float32Array, i: number, b: Float32Array, j: numbe
 }
 
 function nearest(means: Float32Array, p: number, centres: Float32Array): number {
-  let [best, least] = [0, Infinity];
-  for (let a = 0; a * channels < centres.length; a++) {
-    const d = squaredDifference(means, p, centres, a);
-    if (d < least) [best, least] = [a, d];
+  const [m0, m1, m2] = [means[p * channels], means[p * channels + 1], means[p * channels + 2]];
+  const [m3, m4] = [means[p * channels + 3], means[p * channels + 4]];
+  let best = 0;
+  let least = Infinity;
+  for (let a = 0, i = 0; i < centres.length; a++, i += channels) {
+    const d =
+      (m0 - centres[i]) ** 2 +
+      (m1 - centres[i + 1]) ** 2 +
+      (m2 - centres[i + 2]) ** 2 +
+      (m3 - centres[i + 3]) ** 2 +
+      (m4 - centres[i + 4]) ** 2;
+    if (d >= least) continue;
+    least = d;
+    best = a;
   }
   return best;
 }

@@ -5,6 +5,7 @@ import {
   type FrameRules,
   type FrameViews,
   hasSources,
+  holePixels,
   leastSlack,
   mostAcross,
   pixelBytes,
@@ -211,21 +212,21 @@ function withoutUnserved(rules: FrameRules, hole: Uint8Array, source: Uint8Array
   const { across, list } = rules;
   if (!across) return rules;
   const index = rules.index.slice();
-  list.forEach(({ period, slack }, k) => {
-    if (period === null) return;
+  for (const [k, { period, slack }] of list.entries()) {
+    if (period === null) continue;
     const most = mostAcross(period);
     const placeOf = (p: number) => Math.round(placesPerPx * withoutPeriods(across[p], period));
     const served = new Set<number>();
-    source.forEach((v, p) => {
-      if (v && across[p] < most) served.add(placeOf(p));
-    });
+    for (let p = 0; p < source.length; p++) if (source[p] && across[p] < most) served.add(placeOf(p));
     const room = Math.floor(placesPerPx * slack) - 1;
-    index.forEach((rule, p) => {
-      if (rule !== k + 1 || !hole[p]) return;
-      for (let d = -room; d <= room; d++) if (across[p] < most && served.has(placeOf(p) + d)) return;
-      index[p] = 0;
-    });
-  });
+    const isServed = (p: number): boolean => {
+      if (across[p] >= most) return false;
+      const place = placeOf(p);
+      for (let d = -room; d <= room; d++) if (served.has(place + d)) return true;
+      return false;
+    };
+    for (const p of holePixels({ hole })) if (index[p] === k + 1 && !isServed(p)) index[p] = 0;
+  }
   return { ...rules, index };
 }
 

@@ -1,6 +1,7 @@
 import {
   type Frame,
-  indicesOf,
+  holePixels,
+  keepsRule,
   mayTake,
   nearestSource,
   nothingToDrawFrom,
@@ -38,7 +39,7 @@ export function refineMap(fine: Frame, coarse: Frame, map: ShiftMap): ShiftMap {
     return known;
   };
   const late: number[] = [];
-  for (const p of indicesOf(fine.hole)) {
+  for (const p of holePixels(fine)) {
     const x = p % w;
     const y = Math.floor(p / w);
     const l = map.label[Math.min(coarse.h - 1, y >> 1) * coarse.w + Math.min(coarse.w - 1, x >> 1)];
@@ -87,7 +88,7 @@ function meanOffLines(
   const sums = new Map<number, { sum: number; count: number }>();
   if (rules?.across) {
     const { across, index } = rules;
-    for (const p of indicesOf(hole)) {
+    for (const p of holePixels({ hole })) {
       const period = periodAt({ rules }, p);
       const [x, y] = [p % w, Math.floor(p / w)];
       const l = label[Math.min(coarse.h - 1, y >> 1) * coarse.w + Math.min(coarse.w - 1, x >> 1)];
@@ -142,7 +143,7 @@ export function nudgeShifts(frame: Frame, map: ShiftMap): ShiftMap {
   const shifts = map.shifts.slice();
   const links = new Map<number, number[]>();
   const pixels = new Map<number, number[]>();
-  for (const p of indicesOf(frame.hole)) {
+  for (const p of holePixels(frame)) {
     const l = map.label[p];
     const list = pixels.get(l);
     if (list) list.push(p);
@@ -167,7 +168,7 @@ export function nudgeShifts(frame: Frame, map: ShiftMap): ShiftMap {
     let chosen = shifts[l];
     for (const [nx, ny] of nudges) {
       const s = { dx: shifts[l].dx + nx, dy: shifts[l].dy + ny };
-      if (!members.every((p) => mayTake(frame, p, s.dx, s.dy))) continue;
+      if (!mayAllTake(frame, members, s)) continue;
       let cost = nx === 0 && ny === 0 ? 0 : border.length * 0.5;
       for (const q of border) cost += misfit(frame, map, shifts, q, s);
       if (cost < best) {
@@ -178,6 +179,17 @@ export function nudgeShifts(frame: Frame, map: ShiftMap): ShiftMap {
     shifts[l] = chosen;
   }
   return { shifts, label: map.label };
+}
+
+/** Whether all of some pixels may take their sources at a shift. */
+function mayAllTake(frame: Frame, pixels: readonly number[], { dx, dy }: Shift): boolean {
+  const { w, source } = frame;
+  const away = dy * w + dx;
+  for (let i = 0; i < pixels.length; i++) {
+    const x = (pixels[i] % w) + dx;
+    if (x < 0 || x >= w || source[pixels[i] + away] !== 1) return false;
+  }
+  return !frame.rules || pixels.every((p) => keepsRule(frame, p, p + away));
 }
 
 const nudges = [

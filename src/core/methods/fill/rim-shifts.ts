@@ -1,5 +1,5 @@
 import { squaredDistance } from '../../area';
-import { type Frame, indicesOf, pixelBytes, withoutPeriods } from './frame';
+import { type Frame, holePixels, pixelBytes, withoutPeriods } from './frame';
 import type { Shift } from './seam-cut';
 
 /** What lies so near to a hole is compared. */
@@ -38,7 +38,7 @@ export function rimShifts(frame: Frame, most: number, rule = 0): Shift[] {
   const near = squaredDistance(hole, w, h);
   const rim: number[] = [];
   for (let p = 0; p < w * h; p++) if (known[p] && !frame.hole[p] && near[p] <= rimPx ** 2) rim.push(p);
-  const inside = Array.from(indicesOf(hole));
+  const inside = Array.from(holePixels({ hole }));
   if (rim.length === 0 || inside.length === 0) return [];
   const [looked, quick] = [1, quickShare].map((share) => placesOf(rim, mostOfRim / share, w));
   const [ofHole, someOfHole] = [1, quickShare].map((share) => placesOf(inside, mostOfHole / share, w));

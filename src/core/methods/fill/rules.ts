@@ -5,6 +5,7 @@ import type { FillSteering } from './compute';
 import { type RuledGround, ruledGround } from './edges/ruled-ground';
 import { type SeenEdge, straightEdges } from './edges/straight-edges';
 import {
+  countOf,
   type FrameRules,
   farAcross,
   largeHolePixels,
@@ -47,7 +48,7 @@ export function makeRules(
   // A rail or a plane says already how things run.
   const looks = !rail && !plane && edges === 'seen too';
   const ruled =
-    looks && atlas.isPlain && targetsOf(atlas) >= largeHolePixels
+    looks && atlas.isPlain && countOf(atlas.roles, role.target) >= largeHolePixels
       ? ruledGround(image, atlas.roles, ground.w, ground.h)
       : null;
   const across = ruled && ruleGround(ruled, list, index, ground.w);
@@ -68,12 +69,11 @@ export function makeRules(
     const length = Math.hypot(x1 - x0, y1 - y0);
     if (length < 1) continue;
     const [ux, uy] = [(x1 - x0) / length, (y1 - y0) / length];
-    const isOn = (x: number, y: number) =>
-      Math.abs(ux * (y - y0) - uy * (x - x0)) <= bandPx && (!ends || ux * (x - x0) + uy * (y - y0) <= length);
-    if (!touchesTargets(atlas, isOn)) continue;
+    const on = pixelsOnBand(ground.w, ground.h, [x0, y0], [ux, uy], ends ? length : Infinity);
+    // One that touches nothing that is to be filled asks nothing.
+    if (!on.some((p) => atlas.roles[p] === role.target)) continue;
     list.push({ nx: -uy, ny: ux, slack: leastSlack, period: null });
-    for (let y = 0; y < ground.h; y++)
-      for (let x = 0; x < ground.w; x++) if (isOn(x, y)) index[y * ground.w + x] = list.length;
+    for (const p of on) index[p] = list.length;
   }
   if (list.length === 0) return null;
   return { index, list, across };
@@ -91,7 +91,8 @@ function ruleGround(
   const rule = { nx: -uy, ny: ux, slack: ruledSlackPx };
   list.push({ ...rule, period }, { ...rule, period: 0 });
   for (let i = 0; i < index.length; i++) {
-    const place = placeOf(i % width, Math.floor(i / width));
+    const x = i % width;
+    const place = placeOf(x, (i - x) / width);
     if (!place) continue;
     across[i] = place.across + (place.isRegular ? 0 : ofItsOwnPx);
     index[i] = place.isRegular ? list.length - 1 : list.length;
@@ -105,11 +106,23 @@ function isLineOf({ ux, uy, placeOf }: RuledGround, { line: [x0, y0, x1, y1] }: 
   return turned < alongLines && placeOf((x0 + x1) / 2, (y0 + y1) / 2) !== null;
 }
 
-const targetsOf = ({ roles }: Atlas): number => roles.reduce((n, r) => n + (r === role.target ? 1 : 0), 0);
-
-/** Whether anything that is to be filled lies on a band of the ground. */
-function touchesTargets({ ground, roles }: Atlas, isOn: (x: number, y: number) => boolean): boolean {
-  for (let y = 0; y < ground.h; y++)
-    for (let x = 0; x < ground.w; x++) if (roles[y * ground.w + x] === role.target && isOn(x, y)) return true;
-  return false;
+/** The pixels of a picture on a band round a line through (x0, y0) in direction (ux, uy), as far as `toLength` from there. */
+function pixelsOnBand(
+  w: number,
+  h: number,
+  [x0, y0]: PlanePoint,
+  [ux, uy]: PlanePoint,
+  toLength: number,
+): number[] {
+  const out: number[] = [];
+  // Rows of a picture cross the band in one run each, as long as the band is wide along them.
+  const half = Math.abs(uy) > 1e-9 ? bandPx / Math.abs(uy) + 1 : Infinity;
+  for (let y = 0; y < h; y++) {
+    const middle = x0 + (half < Infinity ? (ux * (y - y0)) / uy : 0);
+    const last = Math.min(w - 1, Math.ceil(middle + half));
+    for (let x = Math.max(0, Math.floor(middle - half)); x <= last; x++)
+      if (Math.abs(ux * (y - y0) - uy * (x - x0)) <= bandPx && ux * (x - x0) + uy * (y - y0) <= toLength)
+        out.push(y * w + x);
+  }
+  return out;
 }

@@ -302,13 +302,15 @@ function nearTables(frame: Frame, { shifts, label }: ShiftMap, box: Rect, reach:
 /** The smallest rectangle round all pixels that have a label. */
 export function boxOfLabels({ w }: Frame, label: Int32Array): Rect {
   let [x0, y0, x1, y1] = [w, Infinity, -1, -1];
-  for (let i = 0; i < label.length; i++) {
-    if (label[i] < 0) continue;
-    const x = i % w;
-    const y = (i - x) / w;
-    if (x < x0) x0 = x;
-    if (x > x1) x1 = x;
-    if (y < y0) y0 = y;
+  for (let y = 0, row = 0; row < label.length; y++, row += w) {
+    let first = 0;
+    while (first < w && label[row + first] < 0) first++;
+    if (first === w) continue;
+    let last = w - 1;
+    while (label[row + last] < 0) last--;
+    x0 = Math.min(x0, first);
+    x1 = Math.max(x1, last);
+    y0 = Math.min(y0, y);
     y1 = y;
   }
   return { x: x0, y: y0, w: x1 - x0 + 1, h: y1 - y0 + 1 };

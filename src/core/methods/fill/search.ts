@@ -3,6 +3,7 @@ import type { Random } from '../../random';
 import { select } from '../../statistics';
 import {
   type Frame,
+  holePixels,
   indicesOf,
   keepsRule,
   mostAcross,
@@ -102,7 +103,7 @@ export class PatchSearch {
     const n = frame.w * frame.h;
     this.usable = usableCentres(frame, radius);
     this.targets = targetCentres(frame, radius);
-    this.holes = indicesOf(frame.hole);
+    this.holes = holePixels(frame);
     this.k.release();
     const claim = (bytes: number) => {
       const at = this.k.claim(bytes);

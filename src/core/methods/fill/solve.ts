@@ -7,7 +7,7 @@ import {
   type FrameRules,
   type FrameViews,
   hasSources,
-  indicesOf,
+  holePixels,
   largeHolePixels,
   nothingToDrawFrom,
   role,
@@ -55,15 +55,7 @@ export interface SolveOptions {
   readonly rules: FrameRules | null;
   readonly views: FrameViews | null;
   readonly stepsAt: Atlas['stepsAt'];
-  /** @param guide  what the hole looks like so far, with the size of its level, when it is worth showing */
-  readonly onProgress: (stage: 'searching' | 'joining', share: number, guide?: Guide) => void;
-}
-
-export interface Guide {
-  readonly frame: Frame;
-  readonly img: Uint8Array;
-  /** Pixels of the finest level along a side of one of this level. */
-  readonly scale: number;
+  readonly onProgress: (stage: 'searching' | 'joining', share: number) => void;
 }
 
 /** Chooses for each target pixel the shift to its source. @throws InputError `no-source` when there is none */
@@ -89,18 +81,18 @@ export function solveShifts(
   }
   const radiusOf = (frame: Frame) =>
     options.isThin || !options.keepsLayers ? radius : radiusAt(frame, radius);
-  const isFew = (frame: Frame) => indicesOf(frame.hole).length <= mostWorkingPixels;
+  const isFew = (frame: Frame) => holePixels(frame).length <= mostWorkingPixels;
   while (all.length > 1 && radiusOf(all[all.length - 1]) < Math.min(radius, leastCoarseRadius)) {
     if (!isFew(all[all.length - 2])) break;
     all.pop();
   }
-  const pixels = indicesOf(all[0].hole).length;
+  const pixels = holePixels(all[0]).length;
   const inPieces = pixels >= inPiecesPixels;
   const kept = options.leavesOut ? withoutStrangers(all, radius, options.leavesOut) : all;
   const drawn = options.leavesOut && inPieces ? withoutThings(kept, radius) : kept;
   const last = drawn.length - 1;
   let working = Math.min(last, 1);
-  while (working < last && indicesOf(drawn[working].hole).length > mostWorkingPixels) working++;
+  while (working < last && holePixels(drawn[working]).length > mostWorkingPixels) working++;
   const levels =
     options.keepsLayers && pixels >= largeHolePixels ? withLayout(drawn, radius, working) : drawn;
   const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
@@ -170,11 +162,7 @@ function searchLevels(
     search.improve(2, 8);
     coarse = { frame, sources: search.sources() };
     guide = search.picture();
-    onProgress('searching', (last - level + 1) / (last - working + 1), {
-      frame,
-      img: guide,
-      scale: 2 ** level,
-    });
+    onProgress('searching', (last - level + 1) / (last - working + 1));
   }
   return { guide, sources: coarse!.sources };
 }

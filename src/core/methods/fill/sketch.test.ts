@@ -1,0 +1,127 @@
+import { describe, expect, test } from 'vitest';
+import { makeRandom } from '../../random';
+import { makeFloatImage } from '../../raster';
+import type { FillStage } from './compute';
+import { unsteered } from './compute';
+import type { CoarseAnswer } from './first-answer';
+import { role } from './frame';
+import { sketchOf } from './sketch';
+import { boxHole, fillPicture, type PictureFill, picture } from './testing';
+
+describe('a sketch is the same fill in a smaller picture', () => {
+  const random = makeRandom(4);
+  const [w, h] = [501, 400];
+  const image = makeFloatImage({ x: 70, y: 30, w, h });
+  for (let i = 0; i < image.data.length; i++) image.data[i] = random.next();
+  const roles = Uint8Array.from({ length: w * h }, (_, i) =>
+    i % w > 200 && Math.floor(i / w) > 100 ? role.target : Math.floor(4.99 * random.next() ** 0.3),
+  );
+  const { input, placeOf } = sketchOf({ image, roles }, unsteered)!;
+  const [seen] = input.windows;
+
+  test('each pixel is the mean of what it stands for, to be filled where any of that is, drawn from where all of it may be', () => {
+    expect(seen.image.rect).toEqual({ x: 0, y: 0, w: 250, h: 200 });
+    for (let y = 0, p = 0; y < 200; y++)
+      for (let x = 0; x < 250; x++, p++) {
+        const four = [0, 1, w, w + 1].map((d) => 2 * y * w + 2 * x + d);
+        const are = (wanted: number) => four.filter((i) => roles[i] === wanted).length;
+        const isTarget = are(role.target) > 0;
+        const isGuessed = !isTarget && are(role.guessed) > 0;
+        const wanted = [isTarget ? 0 : -1, isGuessed ? 1 : 0, are(role.source) === 4 ? 1 : 0];
+        const got = [input.plan.owner[p], seen.pending![p], seen.allowed![p]];
+        if (got.some((v, k) => v !== wanted[k])) throw new Error(`${x}, ${y}: ${got} instead of ${wanted}`);
+        for (let c = 0; c < 4; c++) {
+          const mean = four.reduce((sum, i) => sum + image.data[4 * i + c], 0) / 4;
+          if (Math.abs(seen.image.data[4 * p + c] - mean) > 1e-6) throw new Error(`${x}, ${y} is no mean`);
+        }
+      }
+  });
+
+  test('its places are half as far from the window’s corner, and what was laid down is where it was', () => {
+    expect(placeOf({ x: 10, y: 20, w: 30, h: 40 })).toEqual({ x: 90, y: 70, w: 60, h: 80 });
+    const steering = {
+      ...unsteered,
+      rail: { angleDeg: 30, slackPx: 8 },
+      lines: [[70, 30, 90, 70] as const],
+      plane: [
+        [80, 40],
+        [170, 40],
+        [170, 130],
+        [80, 130],
+      ] as const,
+    };
+    expect(sketchOf({ image, roles }, steering)!.input.steering).toMatchObject({
+      rail: { angleDeg: 30, slackPx: 4 },
+      lines: [[0, 0, 10, 20]],
+      plane: [
+        [5, 5],
+        [50, 5],
+        [50, 50],
+        [5, 50],
+      ],
+    });
+  });
+
+  test('there is none of what is not much larger than one', () => {
+    const few = roles.map((is, i) => (is === role.target && Math.floor(i / w) > 200 ? role.context : is));
+    expect(sketchOf({ image, roles: few }, unsteered)).toBeNull();
+  });
+});
+
+describe('a large fill shows a first answer before it searches', () => {
+  const random = makeRandom(2);
+  const [w, h] = [760, 640];
+  /** Sky above, a meadow below it, and something red that may not be drawn from. */
+  const at = (x: number, y: number): [number, number, number] => {
+    const grain = 0.06 * (random.next() - 0.5);
+    if (x < 150 && y > 420) return [0.9, 0.1 + grain, 0.1];
+    return y < 300 ? [0.5 + grain, 0.6 + grain, 0.9] : [0.3 + grain, 0.6 + grain, 0.2];
+  };
+  const image = picture(w, h, at);
+  const hole = boxHole(w, h, 220, 150, 340, 320);
+  const allowed = Uint8Array.from(hole, (_, i) => (i % w < 170 && Math.floor(i / w) > 400 ? 0 : 1));
+
+  const answersOf = (fill: Partial<PictureFill>) => {
+    const answers: { stage: FillStage; answer: CoarseAnswer }[] = [];
+    const filled = fillPicture({ image, hole, allowed, ...fill }, (stage, _share, answer) => {
+      if (answer) answers.push({ stage, answer });
+    });
+    return { answers, filled };
+  };
+
+  test('of all of the area, like what it will be', () => {
+    const { answers } = answersOf({});
+    expect(answers.map(({ stage }) => stage)).toEqual(['reading']);
+    const { rect, w: across, data } = answers[0].answer;
+    const by = rect.w / across;
+    let [off, seen] = [0, 0];
+    for (let p = 0; p < data.length / 4; p++) {
+      const y = Math.floor(p / across) * by + (by >> 1);
+      const inHole = hole[y * w + (p % across) * by + (by >> 1)] === 1;
+      const [red, green, blue, alpha] = data.subarray(4 * p, 4 * p + 4);
+      if (alpha !== (inHole ? 255 : 0)) throw new Error(`pixel ${p} is ${alpha}`);
+      if (!inHole) continue;
+      if (red > 200 && green < 80) throw new Error(`pixel ${p} comes from what may not be drawn from`);
+      seen++;
+      if (y < 300 !== blue > 140) off++;
+    }
+    expect(off / seen).toBeLessThan(0.02);
+  });
+
+  test('a small one does not', () => {
+    expect(answersOf({ hole: boxHole(w, h, 220, 250, 200, 120) }).answers).toEqual([]);
+  });
+
+  test('what leaves nothing to draw from in the smaller picture is filled all the same', () => {
+    // Some single columns only.
+    const columns = allowed.map((may, i) => (i % 6 === 0 && i % w > 560 ? may : 0));
+    const answers: CoarseAnswer[] = [];
+    const fill = () =>
+      fillPicture({ image, hole, allowed: columns }, (stage, _share, answer) => {
+        if (answer) answers.push(answer);
+        if (stage === 'searching') throw new Error('it has begun');
+      });
+    expect(fill).toThrow('it has begun');
+    expect(answers).toEqual([]);
+  });
+});
