@@ -87,6 +87,14 @@ export const role = {
 /** From so many pixels on a hole is a large one: how its surroundings are laid out, and ruled, counts. */
 export const largeHolePixels = 30_000;
 
+/** A hole of more pixels is looked at in a picture halved until it has no more: what is seen in pictures of usual size is then seen in
+ *  the largest. */
+const mostLookedAt = 400_000;
+
+/** How often a picture is halved before it is looked at for edges, lines, layers and things. @param pixels  of the hole */
+export const lookedAtLevel = (pixels: number): number =>
+  Math.max(0, Math.ceil(Math.log2(pixels / mostLookedAt) / 2));
+
 /** Bytes a pixel in the kernels' pictures. */
 export const pixelBytes = 8;
 

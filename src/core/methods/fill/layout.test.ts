@@ -187,3 +187,13 @@ test('patches are small where little lies beside a hole, and of full size where 
   // With nothing beside it, as in a mark from edge to edge, small ones would find no more.
   expect(radiusAt(frame(0), 4)).toBe(4);
 });
+
+test('what is looked at one level higher says what it says of that level', () => {
+  const levels = levelsOf(layered, tall);
+  levels.push(shrink(levels[2]));
+  const higher = withLayout(levels, 4, 0, 1);
+  withLayout(levels.slice(1), 4).forEach(({ layout }, level) => {
+    expect(higher[level + 1].layout).toEqual(layout);
+  });
+  expect(higher[1].layout).not.toEqual(withLayout(levels, 4)[1].layout);
+});

@@ -6,8 +6,8 @@ const mostKinds = 24;
 const leastApart = 60;
 /** Patches that tell them apart: so many are looked at. */
 const samples = 3000;
-/** The level whose patches are looked at: a pixel of it is four of the finest. */
-const lookedAt = 2;
+/** Patches are looked at so many levels above the finest that is looked at. */
+const above = 2;
 /** A row shows what it and so many rows above and below it show. */
 const band = 3;
 /** A kind belongs to a row when this share of what is seen there is of it. */
@@ -29,10 +29,11 @@ const channels = 5;
  *  @param levels  from the finest to the coarsest
  *  @param radius  of the patches that are looked at
  *  @param finest  the finest level that needs it
+ *  @param base    the finest level that is looked at
  *  @returns the levels with {@link Layout}; without, where nothing can be seen
  */
-export function withLayout(levels: readonly Frame[], radius: number, finest = 0): readonly Frame[] {
-  const from = Math.min(levels.length - 1, lookedAt);
+export function withLayout(levels: readonly Frame[], radius: number, finest = 0, base = 0): readonly Frame[] {
+  const from = Math.min(levels.length - 1, base + above);
   const seen = levels[from];
   const layout = layoutOf(seen, radius);
   if (!layout) return levels;

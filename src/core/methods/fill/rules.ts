@@ -10,14 +10,16 @@ import {
   farAcross,
   largeHolePixels,
   leastSlack,
+  lookedAtLevel,
   offRuledGround,
   type Rule,
   role,
 } from './frame';
+import { reduced } from './reduced';
 
-/** Half the width of the band along a guide line whose sources keep to it. */
+/** Half the width of the band along a guide line whose sources keep to it, in pixels of the picture that is looked at. */
 const bandPx = 6;
-/** Of ruled ground, pixels may be so far off their place across its lines. */
+/** Of ruled ground, pixels may be so far off their place across its lines, in pixels of the picture that is looked at. */
 const ruledSlackPx = 1.5;
 /** What lies between lines at no regular distance is put so far off: what does has nothing to do with it, however often it is halved. */
 const ofItsOwnPx = 64 * farAcross;
@@ -47,14 +49,18 @@ export function makeRules(
   }
   // A rail or a plane says already how things run.
   const looks = !rail && !plane && edges === 'seen too';
+  const targets = countOf(atlas.roles, role.target);
+  const by = 2 ** lookedAtLevel(targets);
+  const small = looks && by > 1 ? reduced(atlas, by) : atlas;
+  const [w, h] = [Math.floor(ground.w / by), Math.floor(ground.h / by)];
   const ruled =
-    looks && atlas.isPlain && countOf(atlas.roles, role.target) >= largeHolePixels
-      ? ruledGround(image, atlas.roles, ground.w, ground.h)
+    looks && atlas.isPlain && targets >= largeHolePixels
+      ? enlargedGround(ruledGround(small.image, small.roles, w, h), by)
       : null;
-  const across = ruled && ruleGround(ruled, list, index, ground.w);
-  const seen = (looks ? straightEdges(image, atlas.roles, ground.w, ground.h) : []).filter(
-    (edge) => !ruled || !isLineOf(ruled, edge),
-  );
+  const across = ruled && ruleGround(ruled, by, list, index, ground.w);
+  const seen = (looks ? straightEdges(small.image, small.roles, w, h) : [])
+    .map((edge) => enlargedEdge(edge, by))
+    .filter((edge) => !ruled || !isLineOf(ruled, edge));
   // Later ones go before earlier ones where they cross: what runs through before what ends there, what was drawn before what was
   // only seen.
   const all: SeenEdge[] = [...seen.filter(({ ends }) => ends), ...seen.filter(({ ends }) => !ends)];
@@ -69,7 +75,7 @@ export function makeRules(
     const length = Math.hypot(x1 - x0, y1 - y0);
     if (length < 1) continue;
     const [ux, uy] = [(x1 - x0) / length, (y1 - y0) / length];
-    const on = pixelsOnBand(ground.w, ground.h, [x0, y0], [ux, uy], ends ? length : Infinity);
+    const on = pixelsOnBand(ground, [x0, y0], [ux, uy], bandPx * by, ends ? length : Infinity);
     // One that touches nothing that is to be filled asks nothing.
     if (!on.some((p) => atlas.roles[p] === role.target)) continue;
     list.push({ nx: -uy, ny: ux, slack: leastSlack, period: null });
@@ -83,12 +89,13 @@ export function makeRules(
  *  @returns where each pixel lies across its lines */
 function ruleGround(
   { ux, uy, period, placeOf }: RuledGround,
+  by: number,
   list: Rule[],
   index: Uint8Array,
   width: number,
 ): Float32Array {
   const across = new Float32Array(index.length).fill(offRuledGround);
-  const rule = { nx: -uy, ny: ux, slack: ruledSlackPx };
+  const rule = { nx: -uy, ny: ux, slack: ruledSlackPx * by };
   list.push({ ...rule, period }, { ...rule, period: 0 });
   for (let i = 0; i < index.length; i++) {
     const x = i % width;
@@ -100,28 +107,50 @@ function ruleGround(
   return across;
 }
 
+/** Places of a picture that is so many times smaller in those of the picture itself, counted from pixel centres. */
+const enlargedPlace = (v: number, by: number): number => v * by + (by - 1) / 2;
+const reducedPlace = (v: number, by: number): number => (v - (by - 1) / 2) / by;
+
+function enlargedGround(small: RuledGround | null, by: number): RuledGround | null {
+  if (!small || by === 1) return small;
+  return {
+    ...small,
+    period: small.period * by,
+    placeOf: (x, y) => {
+      const place = small.placeOf(reducedPlace(x, by), reducedPlace(y, by));
+      return place && { ...place, across: place.across * by };
+    },
+  };
+}
+
+const enlargedEdge = ({ line: [x0, y0, x1, y1], ends }: SeenEdge, by: number): SeenEdge => ({
+  line: [enlargedPlace(x0, by), enlargedPlace(y0, by), enlargedPlace(x1, by), enlargedPlace(y1, by)],
+  ends,
+});
+
 /** Whether an edge is one of the lines that rule a ground: where those run on is told better by all of them. */
 function isLineOf({ ux, uy, placeOf }: RuledGround, { line: [x0, y0, x1, y1] }: SeenEdge): boolean {
   const turned = Math.abs(ux * (y1 - y0) - uy * (x1 - x0)) / Math.hypot(x1 - x0, y1 - y0);
   return turned < alongLines && placeOf((x0 + x1) / 2, (y0 + y1) / 2) !== null;
 }
 
-/** The pixels of a picture on a band round a line through (x0, y0) in direction (ux, uy), as far as `toLength` from there. */
+/** The pixels of a picture on a band, so wide on both sides, round a line through (x0, y0) in direction (ux, uy), as far as `toLength`
+ *  from there. */
 function pixelsOnBand(
-  w: number,
-  h: number,
+  { w, h }: { readonly w: number; readonly h: number },
   [x0, y0]: PlanePoint,
   [ux, uy]: PlanePoint,
+  halfWidth: number,
   toLength: number,
 ): number[] {
   const out: number[] = [];
   // Rows of a picture cross the band in one run each, as long as the band is wide along them.
-  const half = Math.abs(uy) > 1e-9 ? bandPx / Math.abs(uy) + 1 : Infinity;
+  const half = Math.abs(uy) > 1e-9 ? halfWidth / Math.abs(uy) + 1 : Infinity;
   for (let y = 0; y < h; y++) {
     const middle = x0 + (half < Infinity ? (ux * (y - y0)) / uy : 0);
     const last = Math.min(w - 1, Math.ceil(middle + half));
     for (let x = Math.max(0, Math.floor(middle - half)); x <= last; x++)
-      if (Math.abs(ux * (y - y0) - uy * (x - x0)) <= bandPx && ux * (x - x0) + uy * (y - y0) <= toLength)
+      if (Math.abs(ux * (y - y0) - uy * (x - x0)) <= halfWidth && ux * (x - x0) + uy * (y - y0) <= toLength)
         out.push(y * w + x);
   }
   return out;

@@ -3,12 +3,14 @@ import type { FloatImage } from '../../raster';
 import type { Atlas } from './atlas';
 import { firstCut } from './first-cut';
 import {
+  countOf,
   type Frame,
   type FrameRules,
   type FrameViews,
   hasSources,
   holePixels,
   largeHolePixels,
+  lookedAtLevel,
   nothingToDrawFrom,
   role,
   thicknessOf,
@@ -24,7 +26,7 @@ import { withoutThings } from './things';
 
 /** Hole half-thickness in pixels at which the pyramid stops, and patch radius (9×9). */
 const coarseEnoughPx = { compact: 9, thin: 6.5 };
-/** Coarser than by so many halvings one thing is taken for another. */
+/** Coarser than by so many halvings, from the level that is looked at, one thing is taken for another. */
 const mostHalvings = 4;
 const patchRadius = 4;
 /** The level at which seams are first cut has at most this many hole pixels. */
@@ -66,7 +68,8 @@ export function solveShifts(
   options: SolveOptions,
 ): ShiftMap {
   const { w, h } = image.rect;
-  const wanted = halvings(roles, w, h, options.isThin);
+  const base = lookedAtLevel(countOf(roles, role.target));
+  const wanted = halvings(roles, w, h, options.isThin, base);
   // The coarser the search starts, the wider the surroundings that tell textures apart.
   const featureRadius = wanted > 2 ? 2 ** (wanted - 1) : patchRadius;
   const all = [makeFrame(image, roles, featureRadius, options.rules, options.views)];
@@ -89,12 +92,12 @@ export function solveShifts(
   const pixels = holePixels(all[0]).length;
   const inPieces = pixels >= inPiecesPixels;
   const kept = options.leavesOut ? withoutStrangers(all, radius, options.leavesOut) : all;
-  const drawn = options.leavesOut && inPieces ? withoutThings(kept, radius) : kept;
+  const drawn = options.leavesOut && inPieces ? withoutThings(kept, radius, base) : kept;
   const last = drawn.length - 1;
   let working = Math.min(last, 1);
   while (working < last && holePixels(drawn[working]).length > mostWorkingPixels) working++;
   const levels =
-    options.keepsLayers && pixels >= largeHolePixels ? withLayout(drawn, radius, working) : drawn;
+    options.keepsLayers && pixels >= largeHolePixels ? withLayout(drawn, radius, working, base) : drawn;
   const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
   options.onProgress('joining', 0);
   const joined = roles.includes(role.guessed)
@@ -118,9 +121,10 @@ export function solveShifts(
 }
 
 /** How often the picture is halved until the hole is as thin as the patches. */
-function halvings(roles: Uint8Array, w: number, h: number, isThin: boolean): number {
+function halvings(roles: Uint8Array, w: number, h: number, isThin: boolean, base: number): number {
   const enough = isThin ? coarseEnoughPx.thin : coarseEnoughPx.compact;
-  return Math.max(0, Math.min(mostHalvings, Math.ceil(Math.log2(thicknessOf(roles, w, h) / enough))));
+  const wanted = Math.ceil(Math.log2(thicknessOf(roles, w, h) / enough));
+  return Math.max(0, Math.min(mostHalvings + base, wanted));
 }
 
 function searchLevels(

@@ -57,6 +57,16 @@ function keptOf(image: FloatImage, isIn: (x: number, y: number) => boolean) {
 }
 
 describe('what hangs together in colours that the rim does not show is left out', () => {
+  test('what is looked at one level higher is left out as it is of that level, and where it lies in the finest', () => {
+    const levels = levelsOf(stones((x, y) => (Math.abs(x - 415 - 12 * Math.sin(y / 30)) < 7 ? green : null)));
+    const higher = withoutThings(levels, radius, 1);
+    withoutThings(levels.slice(1), radius).forEach(({ source }, level) => {
+      expect(higher[level + 1].source).toEqual(source);
+    });
+    for (let y = 20; y < h - 20; y += 7)
+      expect(higher[0].source[y * w + Math.round(415 + 12 * Math.sin(y / 30))]).toBe(0);
+  });
+
   test('a thin thing, at every level, with little round it', () => {
     for (const { itself, others } of keptOf(hose(), inHose)) {
       expect(itself).toBe(0);

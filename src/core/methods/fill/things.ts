@@ -3,8 +3,8 @@ import type { Frame } from './frame';
 import { withoutSources } from './levels';
 import { colourCount, coloursOf, homeOf, strangeness } from './strange-colours';
 
-/** Things are looked for at this level, whose pixels are two of the photo: grain is half as strong there. */
-const lookedAt = 1;
+/** Things are looked for one level above the finest that is looked at: grain is half as strong there. */
+const above = 1;
 /** At home is what so large a share of the rim shows, this near to the hole. */
 const leastShare = 0.0004;
 const homePx = 8;
@@ -26,10 +26,11 @@ const staysSquared = 9;
  *
  *  @param levels  from the finest to the coarsest
  *  @param radius  of the patches that will be drawn from it
+ *  @param finest  level that is looked at
  *  @returns the levels without such things; the same ones when there are none, or nothing would be left
  */
-export function withoutThings(levels: readonly Frame[], radius: number): readonly Frame[] {
-  const level = Math.min(lookedAt, levels.length - 1);
+export function withoutThings(levels: readonly Frame[], radius: number, finest = 0): readonly Frame[] {
+  const level = Math.min(finest + above, levels.length - 1);
   const frame = levels[level];
   const { w, h, hole, source } = frame;
   const near = squaredDistance(hole, w, h);
