@@ -153,7 +153,7 @@ function sketchPieces(
   const large = [...sizes.keys()].filter((k) => sizes[k] >= worthSketchingPx);
   large.forEach((k, n) => {
     const window = { ...windows[k], image: images[k] };
-    const sketch = sketchOf(withBeside(plan, window, rolesOf(plan, k, window)), steering);
+    const sketch = sketchOf(withBeside(plan, window, rolesOf(plan, k, window, 'to go')), steering);
     if (!sketch) return;
     try {
       const [part] = computeFill({ ...sketch.input, seed });
@@ -224,8 +224,14 @@ function solveWithEdges(solve: (edges: 'drawn' | 'seen too') => ShiftMap): Shift
   }
 }
 
-/** What each window pixel is to piece k. What comes later is filled along when near, else guessed and not drawn from. */
-function rolesOf(plan: PiecePlan, k: number, window: FillWindow): Uint8Array {
+/** What each window pixel is to piece k. What comes later is filled along when near, else guessed and not drawn from.
+ *  @param earlier  whether the pieces before it are filled already, or still to go as well */
+function rolesOf(
+  plan: PiecePlan,
+  k: number,
+  window: FillWindow,
+  earlier: 'filled' | 'to go' = 'filled',
+): Uint8Array {
   const { image, allowed } = window;
   const { rect } = image;
   const roles = new Uint8Array(rect.w * rect.h).fill(role.source);
@@ -244,7 +250,7 @@ function rolesOf(plan: PiecePlan, k: number, window: FillWindow): Uint8Array {
       if (owner === k) {
         own[i] = 1;
         roles[i] = role.target;
-      } else if (owner > k) pending.push(i);
+      } else if (owner > k || earlier === 'to go') pending.push(i);
     }
   if (window.pending)
     for (let i = 0; i < roles.length; i++) {

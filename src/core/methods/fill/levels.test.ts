@@ -157,8 +157,10 @@ test('what was guessed is not known to what looks at joins, on any level where a
   const image = makeFloatImage({ x: 0, y: 0, w, h });
   const fine = makeFrame(image, roles, 2);
   expect([...fine.known].every((v) => v === 1)).toBe(true);
-  for (const [halvings, frame] of [fine, shrink(fine), shrink(shrink(fine))].entries()) {
-    const { known } = withoutGuesses(frame, roles, w, halvings);
+  const levels = [fine, shrink(fine), shrink(shrink(fine))];
+  expect(withoutGuesses(levels, new Uint8Array(w * h).fill(role.source))).toBe(levels);
+  for (const [halvings, frame] of withoutGuesses(levels, roles).entries()) {
+    const { known } = frame;
     for (let p = 0; p < known.length; p++) {
       const shows = guessed.some(
         (q) =>

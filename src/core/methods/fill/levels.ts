@@ -154,15 +154,18 @@ export function shrink(fine: Frame): Frame {
   };
 }
 
-/** A level for what looks at joins: what was only guessed counts as not known. @param halvings  how often it was shrunk */
-export function withoutGuesses(frame: Frame, roles: Uint8Array, fineW: number, halvings: number): Frame {
-  const known = frame.known.slice();
+/** Levels, from the finest to the coarsest, for what looks at joins: what was only guessed counts as not known. */
+export function withoutGuesses(levels: readonly Frame[], roles: Uint8Array): readonly Frame[] {
+  if (!roles.includes(role.guessed)) return levels;
+  const fineW = levels[0].w;
+  const all = levels.map(({ known }) => known.slice());
   for (let p = 0; p < roles.length; p++) {
     if (roles[p] !== role.guessed) continue;
-    const [x, y] = [(p % fineW) >> halvings, Math.floor(p / fineW) >> halvings];
-    if (x < frame.w && y < frame.h) known[y * frame.w + x] = 0;
+    const [x, y] = [p % fineW, Math.floor(p / fineW)];
+    for (const [k, { w, h }] of levels.entries())
+      if (x >> k < w && y >> k < h) all[k][(y >> k) * w + (x >> k)] = 0;
   }
-  return { ...frame, known };
+  return levels.map((frame, k) => ({ ...frame, known: all[k] }));
 }
 
 /** Places of a level in pixels of the next coarser one. */

@@ -2,12 +2,13 @@ import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../random';
 import { makeFloatImage } from '../../raster';
 import type { FillStage } from './compute';
-import { unsteered } from './compute';
+import { computeFill, unsteered } from './compute';
 import type { CoarseAnswer } from './first-answer';
 import { role } from './frame';
+import { planPieces } from './pieces';
 import { reduced } from './reduced';
 import { sketchOf } from './sketch';
-import { boxHole, fillPicture, type PictureFill, picture } from './testing';
+import { boxHole, fillPicture, noisy, type PictureFill, picture } from './testing';
 
 describe('a sketch is the same fill in a smaller picture', () => {
   const random = makeRandom(4);
@@ -103,6 +104,35 @@ describe('a large fill shows a first answer before it searches', () => {
       if (y < 300 !== blue > 140) off++;
     }
     expect(off / seen).toBeLessThan(0.02);
+  });
+
+  test('of each part of one in parts; what is still to go in others does not show', () => {
+    const whole = boxHole(w, h, 120, 100, 500, 420);
+    const { rect } = image;
+    const sizes = { largePx: 200_000, mostPartPx: 110_000 };
+    const plan = planPieces(whole, rect, rect, 1, 'in parts', null, sizes);
+    expect(plan.pieces).toHaveLength(2);
+    const ground = noisy(w, h, 6).data;
+    const groundAt = (x: number, y: number) =>
+      [0, 1, 2].map((c) => ground[4 * (y * w + x) + c]) as [number, number, number];
+    const shownOf = (thing: readonly [number, number, number]) => {
+      const of = picture(w, h, (x, y) => (whole[y * w + x] ? thing : groundAt(x, y)));
+      const seen = { image: of, allowed: null, pending: null, beside: null };
+      const answers: CoarseAnswer[] = [];
+      const fill = () =>
+        computeFill(
+          { plan, windows: [seen, seen], steering: unsteered, seed: 1 },
+          (stage, _share, answer) => {
+            if (answer) answers.push(answer);
+            if (stage === 'searching') throw new Error('it has begun');
+          },
+        );
+      expect(fill).toThrow('it has begun');
+      expect(answers).toHaveLength(2);
+      return answers[1].data;
+    };
+    const [red, blue] = [shownOf([0.9, 0.05, 0.1]), shownOf([0.1, 0.2, 0.9])];
+    expect(red.filter((v, i) => v !== blue[i])).toHaveLength(0);
   });
 
   test('a small one does not', () => {

@@ -100,9 +100,7 @@ export function solveShifts(
     options.keepsLayers && pixels >= largeHolePixels ? withLayout(drawn, radius, working, base) : drawn;
   const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
   options.onProgress('joining', 0);
-  const joined = roles.includes(role.guessed)
-    ? levels.map((frame, level) => withoutGuesses(frame, roles, w, level))
-    : levels;
+  const joined = withoutGuesses(levels, roles);
   let map = firstCut(
     joined[working],
     guide,
