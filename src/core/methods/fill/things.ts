@@ -26,11 +26,11 @@ const staysSquared = 9;
  *
  *  @param levels  from the finest to the coarsest
  *  @param radius  of the patches that will be drawn from it
- *  @param finest  level that is looked at
+ *  @param base    the finest level that is looked at
  *  @returns the levels without such things; the same ones when there are none, or nothing would be left
  */
-export function withoutThings(levels: readonly Frame[], radius: number, finest = 0): readonly Frame[] {
-  const level = Math.min(finest + above, levels.length - 1);
+export function withoutThings(levels: readonly Frame[], radius: number, base = 0): readonly Frame[] {
+  const level = Math.min(base + above, levels.length - 1);
   const frame = levels[level];
   const { w, h, hole, source } = frame;
   const near = squaredDistance(hole, w, h);
