@@ -172,7 +172,7 @@ const sourceBoxes = new WeakMap<Uint8Array, Rect>();
 function sourceBoxOf({ source, w }: Frame): Rect {
   const known = sourceBoxes.get(source);
   if (known) return known;
-  const box = boxOf(source, w, 1);
+  const box = boxOfSet(source, w);
   sourceBoxes.set(source, box);
   return box;
 }
@@ -247,7 +247,7 @@ export function touches(set: Uint8Array, w: number, h: number, p: number): boole
 /** Squared distance of each hole pixel to what is known, 0 elsewhere; {@link farAway} when nothing near is. */
 export function squaredDepth({ hole, known, w, h }: Pick<Frame, 'w' | 'h' | 'hole' | 'known'>): Float32Array {
   const out = new Float32Array(w * h);
-  const own = boxOf(hole, w, 1);
+  const own = boxOfSet(hole, w);
   if (own.w <= 0) return out;
   const box = intersect(grow(own, 1), { x: 0, y: 0, w, h });
   const rim = new Uint8Array(box.w * box.h);
@@ -279,6 +279,9 @@ export function thicknessOf(roles: Uint8Array, w: number, h: number): number {
 
 /** The smallest rectangle round all that is to be filled. */
 export const boxOfTargets = (roles: Uint8Array, w: number): Rect => boxOf(roles, w, role.target);
+
+/** The smallest rectangle round what is set. */
+export const boxOfSet = (set: Uint8Array, w: number): Rect => boxOf(set, w, 1);
 
 function boxOf(values: Uint8Array, w: number, wanted: number): Rect {
   let [x0, y0, x1, y1] = [w, Infinity, -1, -1];

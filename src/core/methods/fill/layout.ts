@@ -1,3 +1,4 @@
+import { squaredDistance as squaredDistances } from '../../area';
 import { type Frame, type Layout, pixelBytes, usableCentres, wholePatches } from './frame';
 
 /** So many kinds of surroundings are told apart at most. */
@@ -12,6 +13,8 @@ const above = 2;
 const band = 3;
 /** A kind belongs to a row when this share of what is seen there is of it. */
 const leastShare = 0.03;
+/** Nor is a kind that what is to go shows in these rows, unless so much of the rim, so near to the hole, shows it as well. */
+const leastOfRim = { share: 0.2, px: 3 };
 /** So few patches say nothing about a row. */
 const fewest = 20;
 /** Of the squared difference between a kind and the likest one of a row, beyond {@link alike}. */
@@ -30,12 +33,19 @@ const channels = 5;
  *  @param radius  of the patches that are looked at
  *  @param finest  the finest level that needs it
  *  @param base    the finest level that is looked at
+ *  @param toGo    what is to go, where others of its kind stand in its rows: what is of its kind does not belong there then
  *  @returns the levels with {@link Layout}; without, where nothing can be seen
  */
-export function withLayout(levels: readonly Frame[], radius: number, finest = 0, base = 0): readonly Frame[] {
+export function withLayout(
+  levels: readonly Frame[],
+  radius: number,
+  finest = 0,
+  base = 0,
+  toGo: Float32Array | null = null,
+): readonly Frame[] {
   const from = Math.min(levels.length - 1, base + above);
   const seen = levels[from];
-  const layout = layoutOf(seen, radius);
+  const layout = layoutOf(seen, radius, toGo);
   if (!layout) return levels;
   return levels.map((frame, level) => {
     if (level < finest) return frame;
@@ -50,7 +60,7 @@ export function withLayout(levels: readonly Frame[], radius: number, finest = 0,
 export const outOfPlace = ({ table, count }: Layout, row: number, kind: number): number =>
   Math.min(mostOutOfPlace, Math.sqrt(table[row * count + kind] / weight));
 
-function layoutOf(frame: Frame, radius: number): Layout | null {
+function layoutOf(frame: Frame, radius: number, toGo: Float32Array | null): Layout | null {
   const { w, h } = frame;
   const usable = usableCentres(frame, radius);
   const places: number[] = [];
@@ -68,7 +78,8 @@ function layoutOf(frame: Frame, radius: number): Layout | null {
   const kind = new Uint8Array(w * h).fill(kinds);
   const whole = wholePatches(frame.known, w, h, radius, 1);
   for (let p = 0; p < w * h; p++) if (whole[p]) kind[p] = nearest(means, p, centres);
-  return { kind, count: kinds + 1, table: tableOf(frame, usable, kind, kinds, apart) };
+  const strange = toGo && kindsToGo(frame, toGo, centres, radius);
+  return { kind, count: kinds + 1, table: tableOf(frame, usable, kind, kinds, apart, strange) };
 }
 
 function tableOf(
@@ -77,6 +88,7 @@ function tableOf(
   kind: Uint8Array,
   kinds: number,
   apart: Float32Array,
+  strange: Uint8Array | null,
 ): Float32Array {
   const table = new Float32Array(h * (kinds + 1));
   const inRow = new Int32Array(h * kinds);
@@ -86,25 +98,88 @@ function tableOf(
       if (usable[p]) inRow[y * kinds + kind[p]]++;
       if (hole[p]) isHoleRow[y] = 1;
     }
-  const near = new Int32Array(kinds);
   for (let y = 0; y < h; y++) {
     if (!isHoleRow[y]) continue;
-    near.fill(0);
-    let all = 0;
-    for (let v = Math.max(0, y - band); v <= Math.min(h - 1, y + band); v++)
-      for (let a = 0; a < kinds; a++) {
-        near[a] += inRow[v * kinds + a];
-        all += inRow[v * kinds + a];
-      }
+    const near = inBand(inRow, y, h, kinds);
+    const all = near.reduce((sum, n) => sum + n, 0);
     if (all < fewest) continue;
     for (let a = 0; a < kinds; a++) {
       let least = Infinity;
       for (let b = 0; b < kinds; b++)
-        if (near[b] >= leastShare * all) least = Math.min(least, apart[a * kinds + b]);
-      table[y * (kinds + 1) + a] = least;
+        if (near[b] >= leastShare * all && !strange?.[y * kinds + b])
+          least = Math.min(least, apart[a * kinds + b]);
+      if (least < Infinity) table[y * (kinds + 1) + a] = least;
     }
   }
   return table;
+}
+
+/** 1 for each row and kind that what is to go shows there and the rim hardly does: by colour, since that is all that is known of it.
+ *  What is to go shows the kinds of its patches and of its pixels; the rim, which may be narrow, those of its pixels. */
+function kindsToGo(
+  { w, h, hole, known, img }: Frame,
+  toGo: Float32Array,
+  centres: Float32Array,
+  radius: number,
+): Uint8Array {
+  const kinds = centres.length / channels;
+  const near = squaredDistances(hole, w, h);
+  const means = meansToGo(toGo, w, h, radius);
+  const [inside, atRim] = [new Int32Array(h * kinds), new Int32Array(h * kinds)];
+  for (let p = 0; p < w * h; p++) {
+    const row = Math.floor(p / w) * kinds;
+    if (toGo[3 * p] >= 0) {
+      inside[row + nearestByColour(toGo, 3 * p, centres)]++;
+      if (means[3 * p] >= 0) inside[row + nearestByColour(means, 3 * p, centres)]++;
+    } else if (!hole[p] && known[p] && near[p] <= leastOfRim.px ** 2)
+      atRim[row + nearestByColour(img, p * pixelBytes, centres)]++;
+  }
+  const out = new Uint8Array(h * kinds);
+  for (let y = 0; y < h; y++) {
+    const [its, rims] = [inBand(inside, y, h, kinds), inBand(atRim, y, h, kinds)];
+    const [ofHole, ofRim] = [its, rims].map((of) => of.reduce((sum, n) => sum + n, 0));
+    for (let a = 0; a < kinds; a++)
+      if (its[a] > leastShare * ofHole && rims[a] < leastOfRim.share * ofRim) out[y * kinds + a] = 1;
+  }
+  return out;
+}
+
+/** Mean colours of the patches that lie in what is to go; −1 elsewhere. */
+function meansToGo(toGo: Float32Array, w: number, h: number, radius: number): Float32Array {
+  const isToGo = new Uint8Array(w * h);
+  for (let p = 0; p < w * h; p++) if (toGo[3 * p] >= 0) isToGo[p] = 1;
+  const out = new Float32Array(3 * w * h).fill(-1);
+  const n = (2 * radius + 1) ** 2;
+  wholePatches(isToGo, w, h, radius, 1).forEach((is, p) => {
+    if (!is) return;
+    const sum = [0, 0, 0];
+    for (let dy = -radius; dy <= radius; dy++)
+      for (let q = p + dy * w - radius; q <= p + dy * w + radius; q++)
+        for (let c = 0; c < 3; c++) sum[c] += toGo[3 * q + c];
+    for (let c = 0; c < 3; c++) out[3 * p + c] = sum[c] / n;
+  });
+  return out;
+}
+
+/** What is counted for each kind in a row and those near it. */
+function inBand(counts: Int32Array, y: number, h: number, kinds: number): Int32Array {
+  const out = new Int32Array(kinds);
+  for (let v = Math.max(0, y - band); v <= Math.min(h - 1, y + band); v++)
+    for (let a = 0; a < kinds; a++) out[a] += counts[v * kinds + a];
+  return out;
+}
+
+function nearestByColour(of: ArrayLike<number>, i: number, centres: Float32Array): number {
+  let best = 0;
+  let least = Infinity;
+  for (let a = 0, c = 0; c < centres.length; a++, c += channels) {
+    const d =
+      (of[i] - centres[c]) ** 2 + (of[i + 1] - centres[c + 1]) ** 2 + (of[i + 2] - centres[c + 2]) ** 2;
+    if (d >= least) continue;
+    least = d;
+    best = a;
+  }
+  return best;
 }
 
 /** The same for another level. @param by  how many of its pixels, along a side, one pixel of the layout's level is */

@@ -16,6 +16,7 @@ import {
   thicknessOf,
   usableCentres,
 } from './frame';
+import { itsKindIn, withoutItsKind } from './its-kind';
 import { withLayout } from './layout';
 import { makeFrame, shrink, withoutGuesses } from './levels';
 import { nudgeShifts, refineMap } from './refine';
@@ -50,7 +51,8 @@ const seamsMovePx = 4;
 export interface SolveOptions {
   /** A chunk of something thin: fewer rounds do. */
   readonly isThin: boolean;
-  /** Nothing is drawn from what is so different: {@link withoutStrangers}. What is large leaves out {@link withoutThings} as well. */
+  /** Nothing is drawn from what is so different: {@link withoutStrangers}. What is large leaves out {@link withoutThings} and
+   *  {@link withoutItsKind} as well. */
   readonly leavesOut: Different | null;
   /** What is large keeps to the layers that the picture lies in: {@link withLayout}. */
   readonly keepsLayers: boolean;
@@ -60,7 +62,9 @@ export interface SolveOptions {
   readonly onProgress: (stage: 'searching' | 'joining', share: number) => void;
 }
 
-/** Chooses for each target pixel the shift to its source. @throws InputError `no-source` when there is none */
+/** Chooses for each target pixel the shift to its source.
+ *  @param image  pixels of targets are what is to go: they are looked at only to know others of its kind
+ *  @throws InputError `no-source` when there is none */
 export function solveShifts(
   image: FloatImage,
   roles: Uint8Array,
@@ -92,12 +96,14 @@ export function solveShifts(
   const pixels = holePixels(all[0]).length;
   const inPieces = pixels >= inPiecesPixels;
   const kept = options.leavesOut ? withoutStrangers(all, radius, options.leavesOut) : all;
-  const drawn = options.leavesOut && inPieces ? withoutThings(kept, radius, base) : kept;
+  const strict = options.leavesOut && inPieces ? withoutThings(kept, radius, base) : kept;
+  const isLarge = pixels >= largeHolePixels;
+  const kin = options.leavesOut && options.keepsLayers && isLarge ? itsKindIn(strict, image, base) : null;
+  const drawn = kin ? withoutItsKind(strict, kin, radius) : strict;
   const last = drawn.length - 1;
   let working = Math.min(last, 1);
   while (working < last && holePixels(drawn[working]).length > mostWorkingPixels) working++;
-  const levels =
-    options.keepsLayers && pixels >= largeHolePixels ? withLayout(drawn, radius, working, base) : drawn;
+  const levels = options.keepsLayers && isLarge ? withLayout(drawn, radius, working, base, kin?.toGo) : drawn;
   const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
   options.onProgress('joining', 0);
   const joined = withoutGuesses(levels, roles);

@@ -70,7 +70,8 @@ function strangePixels({ w, h, img, hole, known, source }: Frame, near: ArrayLik
   return out;
 }
 
-function ofNine(set: Uint8Array, p: number, w: number): number {
+/** How many of the nine pixels in and round one are set. */
+export function ofNine(set: Uint8Array, p: number, w: number): number {
   const [a, b] = [p - w, p + w];
   return (
     set[a - 1] + set[a] + set[a + 1] + set[p - 1] + set[p] + set[p + 1] + set[b - 1] + set[b] + set[b + 1]
@@ -97,13 +98,15 @@ function thingsAmong(strange: Uint8Array, w: number, h: number, sources: number)
   return out;
 }
 
-const range = (values: readonly number[]): number => {
+/** From the least to the greatest. */
+export const range = (values: readonly number[]): number => {
   let [least, greatest] = [Infinity, -Infinity];
   for (const v of values) [least, greatest] = [Math.min(least, v), Math.max(greatest, v)];
   return greatest - least;
 };
 
-function within(set: Uint8Array, w: number, h: number, px: number): Uint8Array {
+/** Set where something that is set lies so near. */
+export function within(set: Uint8Array, w: number, h: number, px: number): Uint8Array {
   const squared = squaredDistance(set, w, h);
   const out = new Uint8Array(w * h);
   for (let p = 0; p < w * h; p++) out[p] = squared[p] <= px * px ? 1 : 0;

@@ -1,0 +1,176 @@
+import { connected, squaredDistance } from '../../area';
+import type { FloatImage } from '../../raster';
+import { boxOfSet, countOf, type Frame, pixelBytes } from './frame';
+import { withoutSources } from './levels';
+import { ofNine, range, within } from './things';
+
+/** Looked at so many levels above the finest that is looked at: grain is a fourth as strong there. */
+const above = 2;
+/** A row shows what it and so many rows above and below it show. */
+const band = 3;
+/** The rim reaches so far from the hole, in pixels of that level. */
+const rimPx = 3;
+/** Colours are told apart in steps of so much; those of fewer pixels of a row than this share are chance. */
+const stepSize = 4;
+const leastShare = { ofHole: 0.003, ofRim: 0.01 };
+/** In 8-bit steps: a colour so far from all that the rim shows in its rows is none of the rim's; and one of the hole's when it lies
+ *  nearer to one of those, by this factor. */
+const unlikeRim = 10;
+const nearer = 0.5;
+/** There is a thing in the hole when so much of it has colours that the rim does not show. Where nothing was marked but the ground
+ *  it is a third at most, on the demo photos. */
+const leastOfHole = 0.4;
+/** Of nine pixels so many make a place; gaps of so much are none. */
+const leastOfNine = 5;
+const gapPx = 1;
+/** One of its kind has so much of the hole's size and of its height at least, and fills so much of its box: neither specks nor
+ *  bands. */
+const likeness = { size: 0.08, height: 0.3, solid: 0.36 };
+/** So near to it nothing is drawn from; but what lies so near to the hole, squared, stays. */
+const roundPx = 2;
+const staysSquared = 4;
+
+/** Others that stand in the hole's rows and are of the kind of what is to go. */
+export interface ItsKind {
+  /** Where they were looked for, and where they are: 1 for each pixel of that level. */
+  readonly level: number;
+  readonly standing: Uint8Array;
+  /** What is to go, at that level: three 8-bit numbers a pixel, −1 where nothing is known of it. */
+  readonly toGo: Float32Array;
+}
+
+/** Looks for whatever stands in the hole's rows and looks like what is to go, not like the hole's rim: what somebody takes out is not
+ *  to come back, as the next one of a row. The measure is ours.
+ *
+ *  @param levels  from the finest to the coarsest
+ *  @param image   what the finest level was made of, with what is to go; where that is transparent nothing is known of it
+ *  @param base    the finest level that is looked at
+ *  @returns null when there is none
+ */
+export function itsKindIn(levels: readonly Frame[], image: FloatImage, base = 0): ItsKind | null {
+  const level = Math.min(base + above, levels.length - 1);
+  const frame = levels[level];
+  const toGo = insideOf(image, levels[0], frame, 2 ** level);
+  const alike = alikePixels(frame, toGo);
+  const standing = alike && standingIn(alike, frame);
+  return standing && { level, standing, toGo };
+}
+
+/** Takes others of its kind out of what may be drawn from.
+ *  @param radius  of the patches that will be drawn from it
+ *  @returns the same levels when nothing would be left */
+export function withoutItsKind(
+  levels: readonly Frame[],
+  { level, standing }: ItsKind,
+  radius: number,
+): readonly Frame[] {
+  const { w, h, hole } = levels[level];
+  const near = squaredDistance(hole, w, h);
+  const out = within(standing, w, h, roundPx);
+  for (let p = 0; p < w * h; p++) if (near[p] <= staysSquared) out[p] = 0;
+  return withoutSources(levels, level, out, radius);
+}
+
+/** Colours of what is to go, three 8-bit numbers a pixel of a level; −1 where less than all of a pixel is to go. */
+function insideOf(image: FloatImage, fine: Frame, { w, h, hole }: Frame, by: number): Float32Array {
+  const out = new Float32Array(3 * w * h).fill(-1);
+  const n = by * by;
+  for (let p = 0; p < w * h; p++) {
+    if (!hole[p]) continue;
+    const x0 = (p % w) * by;
+    const y0 = Math.floor(p / w) * by;
+    const sum = [0, 0, 0, 0];
+    let all = 0;
+    for (let y = y0; y < y0 + by; y++)
+      for (let q = y * fine.w + x0, end = q + by; q < end; q++) {
+        all += fine.hole[q];
+        for (let c = 0; c < 4; c++) sum[c] += image.data[4 * q + c];
+      }
+    if (all < n || sum[3] < n / 2) continue;
+    for (let c = 0; c < 3; c++) out[3 * p + c] = Math.min(255, (255 * sum[c]) / n);
+  }
+  return out;
+}
+
+type Colour = readonly [number, number, number];
+
+/** Pixels that are like what is to go in their rows, and unlike its rim there; null when there is no thing in the hole. */
+function alikePixels(frame: Frame, inside: Float32Array): Uint8Array | null {
+  const { w, h, hole, known, source, img, views } = frame;
+  const rowOf = (p: number) => (views ? Math.round(views.y[p]) : Math.floor(p / w));
+  const colourAt = (p: number): Colour =>
+    hole[p]
+      ? [inside[3 * p], inside[3 * p + 1], inside[3 * p + 2]]
+      : [img[p * pixelBytes], img[p * pixelBytes + 1], img[p * pixelBytes + 2]];
+  const near = squaredDistance(hole, w, h);
+  const isInside = (p: number) => inside[3 * p] >= 0;
+  const ofHole = Array.from({ length: h }, () => new Map<number, number>());
+  const ofRim = Array.from({ length: h }, () => new Map<number, number>());
+  for (let p = 0; p < w * h; p++)
+    if (isInside(p)) count(ofHole[rowOf(p)], colourAt(p));
+    else if (!hole[p] && known[p] && near[p] <= rimPx ** 2) count(ofRim[rowOf(p)], colourAt(p));
+  const shown = ofHole.map((_, y) => ({
+    its: shownIn(ofHole, y, leastShare.ofHole),
+    rims: shownIn(ofRim, y, leastShare.ofRim),
+  }));
+  const out = new Uint8Array(w * h);
+  let [seen, strange] = [0, 0];
+  for (let p = 0; p < w * h; p++) {
+    const row = shown[rowOf(p)];
+    if (!row || row.its.length === 0 || row.rims.length === 0) continue;
+    if (!isInside(p) && !source[p]) continue;
+    const away = nearest(row.rims, colourAt(p));
+    if (isInside(p)) {
+      seen++;
+      if (away >= unlikeRim) strange++;
+    } else if (away >= unlikeRim && nearest(row.its, colourAt(p)) <= nearer * away) out[p] = 1;
+  }
+  return strange > 0 && strange >= leastOfHole * seen ? out : null;
+}
+
+function count(seen: Map<number, number>, colour: Colour): void {
+  const key = colour.reduce((all, v) => 256 * all + Math.floor(v / stepSize), 0);
+  seen.set(key, (seen.get(key) ?? 0) + 1);
+}
+
+/** The colours that a row and those near it show, but for those of too few pixels. */
+function shownIn(rows: readonly ReadonlyMap<number, number>[], y: number, share: number): Colour[] {
+  const all = new Map<number, number>();
+  let pixels = 0;
+  for (const row of rows.slice(Math.max(0, y - band), y + band + 1))
+    for (const [key, n] of row) {
+      all.set(key, (all.get(key) ?? 0) + n);
+      pixels += n;
+    }
+  const middle = (step: number) => (step + 0.5) * stepSize;
+  return [...all]
+    .filter(([, n]) => n >= share * pixels)
+    .map(([key]) => [middle(key >> 16), middle((key >> 8) & 255), middle(key & 255)]);
+}
+
+function nearest(colours: readonly Colour[], [r, g, b]: Colour): number {
+  let least = Infinity;
+  for (const [cr, cg, cb] of colours) least = Math.min(least, (cr - r) ** 2 + (cg - g) ** 2 + (cb - b) ** 2);
+  return Math.sqrt(least);
+}
+
+/** What of some pixels stands there as the thing in the hole does, nearly as large; null: nothing. */
+function standingIn(alike: Uint8Array, { w, h, hole }: Frame): Uint8Array | null {
+  const places = new Uint8Array(w * h);
+  for (let y = 1; y < h - 1; y++)
+    for (let p = y * w + 1; p < (y + 1) * w - 1; p++) if (ofNine(alike, p, w) >= leastOfNine) places[p] = 1;
+  const size = countOf(hole, 1);
+  const { h: height } = boxOfSet(hole, w);
+  let out: Uint8Array | null = null;
+  for (const joined of connected(within(places, w, h, gapPx), w, h)) {
+    const part = joined.filter((p) => places[p]);
+    const xs = part.map((p) => p % w);
+    const ys = part.map((p) => Math.floor(p / w));
+    const [wide, high] = [range(xs) + 1, range(ys) + 1];
+    if (part.length < likeness.size * size || high < likeness.height * height) continue;
+    if (part.length < likeness.solid * wide * high) continue;
+    out ??= new Uint8Array(w * h);
+    for (const p of part) out[p] = 1;
+  }
+  return out;
+}
