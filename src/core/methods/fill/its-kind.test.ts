@@ -99,6 +99,21 @@ describe('others of the kind of what is to go', () => {
     }
   });
 
+  test('are left out also where they are half hidden, or cut by the edge', () => {
+    const cut = casks([-90, 170, 330]);
+    const hidden = (x: number, y: number) => (y > 200 && x > 560 ? row(x - 400, y) : null);
+    const image = room((x, y) => hidden(x, y) ?? cut(x, y));
+    const { standing, level } = itsKindIn(levelsOf(image), image)!;
+    const across = levels[level].w;
+    const partAt = (x0: number, x1: number, y: number) => {
+      const row = standing.subarray((y >> 2) * across + (x0 >> 2), (y >> 2) * across + (x1 >> 2));
+      return row.reduce((n, v) => n + v, 0) / row.length;
+    };
+    expect(partAt(8, 32, 190)).toBeGreaterThan(0.5);
+    expect(partAt(576, 632, 232)).toBeGreaterThan(0.5);
+    expect(partAt(490, 550, 190)).toBe(0);
+  });
+
   test('are looked for one level higher where the finest is not looked at', () => {
     const large = enlarged(image);
     const roles = boxHole(2 * w, 2 * h, 628, 208, 332, 400).map((v) => (v ? role.target : role.source));
@@ -129,6 +144,14 @@ describe('there are none', () => {
     expect(kindIn(room((x, y) => alone(x, y) ?? (y > 180 && y < 200 && x < 250 ? brown : null)))).toBeNull();
     const speck = (x: number, y: number) => x < 250 && y < floorBegins && x % 40 < 12 && y % 40 < 12;
     expect(kindIn(room((x, y) => alone(x, y) ?? (speck(x, y) ? brown : null)))).toBeNull();
+  });
+
+  test('where what has its colours goes on above its rows: a wall', () => {
+    const [alone, beyond] = [casks([330]), (x: number, y: number) => x < 200 && y < floorBegins];
+    expect(kindIn(room((x, y) => alone(x, y) ?? (beyond(x, y) ? brown : null)))).toBeNull();
+    // Of the same breadth, but no higher than itself, it stands there.
+    const stands = (x: number, y: number) => beyond(x, y) && y > 130;
+    expect(kindIn(room((x, y) => alone(x, y) ?? (stands(x, y) ? brown : null)))).not.toBeNull();
   });
 
   test('where nothing is known of what is to go, or of the rim', () => {

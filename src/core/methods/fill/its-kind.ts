@@ -24,8 +24,11 @@ const leastOfHole = 0.4;
 const leastOfNine = 5;
 const gapPx = 1;
 /** One of its kind has so much of the hole's size and of its height at least, and fills so much of its box: neither specks nor
- *  bands. */
-const likeness = { size: 0.08, height: 0.3, solid: 0.36 };
+ *  bands. What on so much of its width goes on, so many of the hole's heights higher up and no farther
+ *  away in colour, is a ground: a wall. */
+const likeness = { size: 0.08, height: 0.3, solid: 0.36, goesOn: { share: 0.5, heights: 0.3, away: 24 } };
+/** Where one stands, whatever else is alike is of its kind, from so much of the hole's size on: half hidden, cut by the picture's edge. */
+const leastPart = 0.005;
 /** So near to it nothing is drawn from; but what lies so near to the hole, squared, stays. */
 const roundPx = 2;
 const staysSquared = 4;
@@ -154,23 +157,42 @@ function nearest(colours: readonly Colour[], [r, g, b]: Colour): number {
   return Math.sqrt(least);
 }
 
-/** What of some pixels stands there as the thing in the hole does, nearly as large; null: nothing. */
-function standingIn(alike: Uint8Array, { w, h, hole }: Frame): Uint8Array | null {
+/** What of some pixels makes places, where one of them stands there as the thing in the hole does, nearly as large; null: none does. */
+function standingIn(alike: Uint8Array, { w, h, hole, img }: Frame): Uint8Array | null {
   const places = new Uint8Array(w * h);
   for (let y = 1; y < h - 1; y++)
     for (let p = y * w + 1; p < (y + 1) * w - 1; p++) if (ofNine(alike, p, w) >= leastOfNine) places[p] = 1;
   const size = countOf(hole, 1);
   const { h: height } = boxOfSet(hole, w);
-  let out: Uint8Array | null = null;
-  for (const joined of connected(within(places, w, h, gapPx), w, h)) {
-    const part = joined.filter((p) => places[p]);
-    const xs = part.map((p) => p % w);
-    const ys = part.map((p) => Math.floor(p / w));
-    const [wide, high] = [range(xs) + 1, range(ys) + 1];
-    if (part.length < likeness.size * size || high < likeness.height * height) continue;
-    if (part.length < likeness.solid * wide * high) continue;
-    out ??= new Uint8Array(w * h);
-    for (const p of part) out[p] = 1;
-  }
+  const higher = Math.ceil(likeness.goesOn.heights * height);
+  const stands = (part: readonly number[]) => {
+    const [wide, high] = [range(part.map((p) => p % w)) + 1, range(part.map((p) => Math.floor(p / w))) + 1];
+    if (part.length < likeness.size * size || high < likeness.height * height) return false;
+    if (part.length < likeness.solid * wide * high) return false;
+    const tops = topsOf(part, w);
+    const goOn = tops.filter(
+      (p) => p < higher * w || awayFrom(img, p, p - higher * w) < likeness.goesOn.away,
+    ).length;
+    return goOn <= likeness.goesOn.share * tops.length;
+  };
+  const parts = connected(within(places, w, h, gapPx), w, h)
+    .map((joined) => joined.filter((p) => places[p]))
+    .filter((part) => part.length >= leastPart * size);
+  if (!parts.some(stands)) return null;
+  const out = new Uint8Array(w * h);
+  for (const part of parts) for (const p of part) out[p] = 1;
   return out;
+}
+
+/** The highest pixel of each column. */
+function topsOf(part: readonly number[], w: number): number[] {
+  const tops = new Map<number, number>();
+  for (const p of part) tops.set(p % w, Math.min(p, tops.get(p % w) ?? p));
+  return [...tops.values()];
+}
+
+function awayFrom(img: Uint8Array, p: number, q: number): number {
+  let sum = 0;
+  for (let c = 0; c < 3; c++) sum += (img[p * pixelBytes + c] - img[q * pixelBytes + c]) ** 2;
+  return Math.sqrt(sum);
 }
