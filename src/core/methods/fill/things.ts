@@ -2,6 +2,7 @@ import { connected, squaredDistance } from '../../area';
 import type { Frame } from './frame';
 import { withoutSources } from './levels';
 import { colourCount, coloursOf, homeOf, strangeness } from './strange-colours';
+import { strangeLines } from './strange-lines';
 
 /** Things are looked for one level above the finest that is looked at: grain is half as strong there. */
 const above = 1;
@@ -20,9 +21,10 @@ const most = { ofOne: 0.1, ofAll: 0.3 };
 /** What lies so near to the hole, squared, stays. */
 const staysSquared = 9;
 
-/** Takes out of what may be drawn from whatever hangs together in colours that are nowhere at the hole's rim, however thin it is: a
- *  hose, a crate, a pole. It is seen where it is sharp, not at the coarse level that whole patches are compared at, on which a
- *  thin thing is no more than a tint. The measure is ours.
+/** Takes out of what may be drawn from whatever hangs together in colours that are nowhere at the hole's rim, or runs in directions
+ *  that nothing there runs in ({@link strangeLines}), however thin it is: a hose, a crate, a pole, reeds. It is seen where it is
+ *  sharp, not at the coarse level that whole patches are compared at, on which a thin thing is no more than a tint. The measure is
+ *  ours.
  *
  *  @param levels  from the finest to the coarsest
  *  @param radius  of the patches that will be drawn from it
@@ -36,7 +38,11 @@ export function withoutThings(levels: readonly Frame[], radius: number, base = 0
   const near = squaredDistance(hole, w, h);
   let sources = 0;
   for (let p = 0; p < w * h; p++) if (source[p]) sources++;
-  const found = thingsAmong(strangePixels(frame, near), w, h, sources);
+  const strange = strangePixels(frame, near);
+  strangeLines(frame, near).forEach((is, p) => {
+    strange[p] = Math.max(strange[p], is);
+  });
+  const found = thingsAmong(strange, w, h, sources);
   if (!found) return levels;
   const out = within(found, w, h, thing.roundPx);
   for (let p = 0; p < w * h; p++) if (near[p] <= staysSquared) out[p] = 0;
