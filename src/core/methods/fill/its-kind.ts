@@ -27,8 +27,10 @@ const gapPx = 1;
  *  bands. What on so much of its width goes on, so many of the hole's heights higher up and no farther
  *  away in colour, is a ground: a wall. */
 const likeness = { size: 0.08, height: 0.3, solid: 0.36, goesOn: { share: 0.5, heights: 0.3, away: 24 } };
-/** Where one stands, whatever else is alike is of its kind, from so much of the hole's size on: half hidden, cut by the picture's edge. */
+/** In the rows where one stands, whatever else is alike is of its kind, from so much of the hole's size on and when so much of it lies
+ *  in these rows: half hidden, cut by the picture's edge. */
 const leastPart = 0.005;
+const mostOfPart = 0.5;
 /** So near to it nothing is drawn from; but what lies so near to the hole, squared, stays. */
 const roundPx = 2;
 const staysSquared = 4;
@@ -38,7 +40,8 @@ export interface ItsKind {
   /** Where they were looked for, and where they are: 1 for each pixel of that level. */
   readonly level: number;
   readonly standing: Uint8Array;
-  /** What is to go, at that level: three 8-bit numbers a pixel, −1 where nothing is known of it. */
+  /** What is to go, at that level, in the rows where one stands: three 8-bit numbers a pixel; −1 elsewhere, and where nothing is known
+   *  of it. */
   readonly toGo: Float32Array;
 }
 
@@ -55,8 +58,10 @@ export function itsKindIn(levels: readonly Frame[], image: FloatImage, base = 0)
   const frame = levels[level];
   const toGo = insideOf(image, levels[0], frame, 2 ** level);
   const alike = alikePixels(frame, toGo);
-  const standing = alike && standingIn(alike, frame);
-  return standing && { level, standing, toGo };
+  const found = alike && standingIn(alike, frame);
+  if (!found) return null;
+  const { standing, rows } = found;
+  return { level, standing, toGo: toGo.map((v, i) => (rows[Math.floor(i / 3 / frame.w)] ? v : -1)) };
 }
 
 /** Takes others of its kind out of what may be drawn from.
@@ -157,8 +162,12 @@ function nearest(colours: readonly Colour[], [r, g, b]: Colour): number {
   return Math.sqrt(least);
 }
 
-/** What of some pixels makes places, where one of them stands there as the thing in the hole does, nearly as large; null: none does. */
-function standingIn(alike: Uint8Array, { w, h, hole, img }: Frame): Uint8Array | null {
+/** What of some pixels makes places, where one of them stands there as the thing in the hole does, nearly as large, and in which rows
+ *  one does; null: none does. */
+function standingIn(
+  alike: Uint8Array,
+  { w, h, hole, img }: Frame,
+): { standing: Uint8Array; rows: Uint8Array } | null {
   const places = new Uint8Array(w * h);
   for (let y = 1; y < h - 1; y++)
     for (let p = y * w + 1; p < (y + 1) * w - 1; p++) if (ofNine(alike, p, w) >= leastOfNine) places[p] = 1;
@@ -178,10 +187,15 @@ function standingIn(alike: Uint8Array, { w, h, hole, img }: Frame): Uint8Array |
   const parts = connected(within(places, w, h, gapPx), w, h)
     .map((joined) => joined.filter((p) => places[p]))
     .filter((part) => part.length >= leastPart * size);
-  if (!parts.some(stands)) return null;
+  const rows = new Uint8Array(h);
+  for (const part of parts.filter(stands)) for (const p of part) rows[Math.floor(p / w)] = 1;
+  if (!rows.includes(1)) return null;
   const out = new Uint8Array(w * h);
-  for (const part of parts) for (const p of part) out[p] = 1;
-  return out;
+  for (const part of parts) {
+    const within = part.filter((p) => rows[Math.floor(p / w)]);
+    if (within.length >= mostOfPart * part.length) for (const p of part) out[p] = 1;
+  }
+  return { standing: out, rows };
 }
 
 /** The highest pixel of each column. */

@@ -14,7 +14,7 @@ const band = 3;
 /** A kind belongs to a row when this share of what is seen there is of it. */
 const leastShare = 0.03;
 /** Nor is a kind that what is to go shows in these rows, unless so much of the rim, so near to the hole, shows it as well. */
-const leastOfRim = { share: 0.2, px: 3 };
+const leastOfRim = { share: 0.03, px: 3 };
 /** So few patches say nothing about a row. */
 const fewest = 20;
 /** Of the squared difference between a kind and the likest one of a row, beyond {@link alike}. */
