@@ -95,8 +95,8 @@ const overlapPx = 10;
  *  copied in coherent parts whose shifts a graph cut chooses (He & Sun 2012; Kwatra et al. 2003), joined by a Poisson
  *  correction, and {@link followGrain} lets the pixels at joins know of each other. So grain and sharpness are those of
  *  the surroundings; {@link matchDetail} makes up for most of what is left. What is large keeps to the layers that the picture
- *  lies in (withLayout), is copied in larger parts (firstCut), and takes nothing from others of the kind of what is to go (itsKindIn). With a plane, search and cut work on the plane
- *  seen squarely, and each pixel is resampled once, from the photo.
+ *  lies in (withLayout), is copied in larger parts (firstCut), and takes nothing from others of the kind of what is to go
+ *  (itsKindIn). With a plane, search and cut work on the plane seen squarely, and each pixel is resampled once, from the photo.
  *
  *  @returns one part for each piece of the plan
  *  @throws InputError `empty-area`; `no-source` when there is not enough to draw from; `bad-plane`

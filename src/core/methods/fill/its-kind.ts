@@ -24,8 +24,8 @@ const leastOfHole = 0.4;
 const leastOfNine = 5;
 const gapPx = 1;
 /** One of its kind has so much of the hole's size and of its height at least, and fills so much of its box: neither specks nor
- *  bands. What on so much of its width goes on, so many of the hole's heights higher up and no farther
- *  away in colour, is a ground: a wall. */
+ *  bands. What on so much of its width goes on, so many of the hole's heights higher up and no farther away in colour, is a ground: a
+ *  wall. */
 const likeness = { size: 0.08, height: 0.3, solid: 0.36, goesOn: { share: 0.5, heights: 0.3, away: 24 } };
 /** In the rows where one stands, whatever else is alike is of its kind, from so much of the hole's size on and when so much of it lies
  *  in these rows: half hidden, cut by the picture's edge. */

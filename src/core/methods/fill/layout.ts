@@ -1,4 +1,4 @@
-import { squaredDistance as squaredDistances } from '../../area';
+import { squaredDistance } from '../../area';
 import { type Frame, type Layout, pixelBytes, usableCentres, wholePatches } from './frame';
 
 /** So many kinds of surroundings are told apart at most. */
@@ -123,7 +123,7 @@ function kindsToGo(
   radius: number,
 ): Uint8Array {
   const kinds = centres.length / channels;
-  const near = squaredDistances(hole, w, h);
+  const near = squaredDistance(hole, w, h);
   const means = meansToGo(toGo, w, h, radius);
   const [inside, atRim] = [new Int32Array(h * kinds), new Int32Array(h * kinds)];
   for (let p = 0; p < w * h; p++) {

@@ -32,9 +32,10 @@ export function strangeLines(frame: Frame, near: ArrayLike<number>): Uint8Array 
   }
   const out = new Uint8Array(w * h);
   if (pixels === 0) return out;
-  const isHome = Array.from(rim, (_, k) => {
-    return rim[k] + rim[(k + 1) % steps] + rim[(k + steps - 1) % steps] >= leastShare * pixels;
-  });
+  const isHome = Array.from(
+    rim,
+    (own, k) => own + rim[(k + 1) % steps] + rim[(k + steps - 1) % steps] >= leastShare * pixels,
+  );
   const isStrange = (direction: number) => direction < steps && !isHome[direction];
   for (let p = 0; p < w * h; p++)
     if (source[p] && isBeyond(p)) out[p] = isStrange(directions[p]) ? 2 : isStrange(hints[p]) ? 1 : 0;
