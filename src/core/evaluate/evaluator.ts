@@ -7,6 +7,7 @@ import {
   boundsOf,
   contains,
   copyFloat,
+  emptyRect,
   type FloatImage,
   grow,
   inBlocks,
@@ -210,12 +211,20 @@ export class Evaluator {
   private readAt(rect: Rect, position: number, make = makeFloatImage): FloatImage {
     const out = make(rect);
     if (!contains(this.bounds, rect)) out.data.fill(0);
+    // Tiles side by side that hold nothing but the photo are read together.
+    let plain = emptyRect;
     for (const key of tilesIn(rect, this.bounds)) {
       const part = intersect(rectOfTile(key, this.bounds), rect);
       const tile = this.tileAt(key, position) ?? this.photoTile(key);
       if (tile) copyFloat(tile, out, part);
-      else readRaster(this.photo, part, out);
+      else if (plain.h === part.h && plain.y === part.y && plain.x + plain.w === part.x)
+        plain = { ...plain, w: plain.w + part.w };
+      else {
+        readRaster(this.photo, plain, out);
+        plain = part;
+      }
     }
+    readRaster(this.photo, plain, out);
     return out;
   }
 

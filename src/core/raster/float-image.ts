@@ -18,16 +18,16 @@ export const makeFloatImage = (rect: Rect): FloatImage => ({
  *  Exact: writing the same values back with {@link quantise} gives the same bytes. */
 export function readRaster(raster: Raster, at: Rect, into: FloatImage): void {
   const { kernel, bytes, words, pixels } = rows();
-  for (const { x, y, w } of rowsOf(intersect(at, into.rect))) {
-    const s = (y * raster.width + x) * 4;
-    if (raster.depth === 8) {
-      bytes.set(raster.data.subarray(s, s + 4 * w));
-      kernel.read8(bytes.byteOffset, w, pixels.byteOffset);
-    } else {
-      words.set(raster.data.subarray(s, s + 4 * w));
-      kernel.read16(words.byteOffset, w, pixels.byteOffset);
+  const is8 = raster.depth === 8;
+  const stored = is8 ? bytes : words;
+  for (const { x, y, w, h } of rowsOf(intersect(at, into.rect), into.rect)) {
+    for (let row = 0; row < h; row++) {
+      const s = ((y + row) * raster.width + x) * 4;
+      stored.set(raster.data.subarray(s, s + 4 * w), 4 * row * w);
     }
-    into.data.set(pixels.subarray(0, 4 * w), indexOf(into.rect, x, y) * 4);
+    if (is8) kernel.read8(bytes.byteOffset, w * h, pixels.byteOffset);
+    else kernel.read16(words.byteOffset, w * h, pixels.byteOffset);
+    into.data.set(pixels.subarray(0, 4 * w * h), indexOf(into.rect, x, y) * 4);
   }
 }
 

@@ -125,6 +125,21 @@ test('lent images keep what is in them until all are given back, however much is
   expect(again[0].data.buffer).toBe(again[1].data.buffer);
 });
 
+test.each([1, 15, 16, 100, mostAtOnce])(
+  '%i points are free where they are covered, however little, else fixed',
+  (n) => {
+    const random = makeRandom(n);
+    const r = rows();
+    const coverage = Float32Array.from(
+      { length: n },
+      () => [0, -0.1, 1e-30, random.next(), 1][random.below(5)],
+    );
+    r.coverage.set(coverage);
+    r.kernel.covered(r.coverage.byteOffset, n, r.valid.byteOffset);
+    expect([...r.valid.subarray(0, n)]).toEqual([...coverage].map((v) => (v > 0 ? 1 : 2)));
+  },
+);
+
 test('a field is added where pixels are free, as plain code adds it, and colours stay between black and their alpha', () => {
   fc.assert(
     fc.property(

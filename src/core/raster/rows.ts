@@ -9,6 +9,7 @@ interface Kernel {
   write8(from: number, n: number, to: number): void;
   write16(from: number, n: number, to: number): void;
   lay(backdrop: number, patch: number, coverage: number, n: number, opacity: number): void;
+  covered(coverage: number, n: number, to: number): void;
   add(pixels: number, field: number, kind: number, n: number, share: number): void;
   fit(
     source: number,

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../random';
-import { maxMembranePoints, point, solveMembrane } from './membrane';
+import { maxMembranePoints, openMembrane, point, rimOf, solveMembrane } from './membrane';
 
 /** The same equations by Gaussian elimination in float64: slow and plain. */
 function solveDense(
@@ -215,6 +215,61 @@ describe('a large area, where fine grids work near the rim only', () => {
     },
   );
 
+  test.each([
+    ['a disc with a steep, smooth rim', 0, 0],
+    ['a star with a restless rim', 80, 0.25],
+  ])('%s is found to a grey level’s tenth with the tolerance that is usual', (_, lobes, noise) => {
+    const side = 760;
+    const random = makeRandom(6);
+    const kind = new Uint8Array(side * side);
+    const values = new Float32Array(side * side * 4);
+    for (let y = 0, i = 0; y < side; y++)
+      for (let x = 0; x < side; x++, i++) {
+        const angle = Math.atan2(y - 380, x - 380);
+        const reach = lobes ? 250 + lobes * Math.sin(7 * angle) + 15 * Math.sin(23 * angle) : 350;
+        kind[i] = Math.hypot(x - 380, y - 380) < reach ? point.free : point.fixed;
+        if (kind[i] === point.fixed)
+          for (let c = 0; c < 3; c++)
+            values[4 * i + c] =
+              0.3 * Math.sin(x / 90 + c) + 0.2 * Math.cos(y / 40) + noise * (random.next() - 0.5);
+      }
+    const everywhere = values.slice();
+    solveMembrane(side, side, kind, everywhere, {
+      source: new Float32Array(values.length),
+      tolerance: 1e-6,
+    });
+    const { cycles } = solveMembrane(side, side, kind, values);
+    expect(cycles).toBeLessThanOrEqual(6);
+    let worst = 0;
+    for (let i = 0; i < values.length; i++)
+      if (kind[i >> 2] === point.free) worst = Math.max(worst, Math.abs(values[i] - everywhere[i]));
+    expect(worst).toBeLessThan(tenth / 2);
+  });
+
+  test.each([1, 0.35])('added to pixels, %d of it, it is what plain code adds of its values', (share) => {
+    const { w, h, kind, values } = blobs(5);
+    const random = makeRandom(2);
+    const pixels = Float32Array.from(values, (_, c) => (c % 4 === 3 ? 0.9 : 0.9 * random.next()));
+    const fill = () => {
+      const grid = openMembrane(w, h);
+      grid.kind.set(kind);
+      grid.values.set(values);
+      grid.solve();
+      return grid;
+    };
+    const added = pixels.slice();
+    fill().add(added, share);
+    const field = fill().values;
+    let most = 0;
+    added.forEach((v, c) => {
+      const isFree = kind[c >> 2] === point.free && c % 4 < 3;
+      const sum = isFree ? Math.min(pixels[c | 3], Math.max(0, pixels[c] + share * field[c])) : pixels[c];
+      most = Math.max(most, Math.abs(v - Math.fround(sum)));
+    });
+    expect(most).toBeLessThan(1e-6);
+    expect(added).not.toEqual(pixels);
+  });
+
   test('a part that reaches no rim gets the mean of all rims', () => {
     const [w, h] = [260, 240];
     const kind = new Uint8Array(w * h).fill(point.free);
@@ -245,4 +300,28 @@ describe('a large area, where fine grids work near the rim only', () => {
     solveMembrane(w, h, kind, other);
     expect(other).toEqual(values);
   });
+});
+
+test.each([
+  [1, 1],
+  [16, 3],
+  [37, 20],
+  [64, 41],
+  [200, 7],
+])('the rim of %i × %i points is what is fixed beside what is free', (w, h) => {
+  const random = makeRandom(w + h);
+  for (let round = 0; round < 20; round++) {
+    const shares = [0.02, 0.5, 0.98][round % 3];
+    const kind = Uint8Array.from({ length: w * h }, () =>
+      random.next() < shares ? point.free : random.next() < 0.8 ? point.fixed : point.away,
+    );
+    const wanted: number[] = [];
+    for (let y = 0, i = 0; y < h; y++)
+      for (let x = 0; x < w; x++, i++) {
+        const beside = [x > 0 && i - 1, x < w - 1 && i + 1, y > 0 && i - w, y < h - 1 && i + w];
+        if (kind[i] === point.fixed && beside.some((q) => q !== false && kind[q] === point.free))
+          wanted.push(i);
+      }
+    expect([...rimOf(w, h, kind)]).toEqual(wanted);
+  }
 });

@@ -1,12 +1,13 @@
 import { InputError } from '../errors';
 import { instantiateKernel, membraneWasm } from '../kernels';
+import { mostAtOnce } from '../raster';
 
 /** What a grid point is to the membrane. `away` is not there at all: no tone crosses its sides. */
 export const point = { away: 0, free: 1, fixed: 2 } as const;
 
 export interface MembraneOptions {
-  /** Stop when no value moves by more than this in a cycle; default 5e-4 of full scale. What is left to gain is then
-   *  about a tenth of that: a hundredth of an 8-bit step. */
+  /** Stop when no value moves by more than this in a cycle; default 1e-3 of full scale. What is left to gain is then
+   *  about a tenth of that: a fortieth of an 8-bit step. */
   readonly tolerance?: number;
   /** At most so many V-cycles; default 60. */
   readonly maxCycles?: number;
@@ -24,7 +25,11 @@ export const maxMembranePoints = 8_000_000;
 
 interface MembraneKernel {
   begin(w: number, h: number, withSource: number): number;
+  beginKinds(n: number): number;
+  rimOf(kind: number, w: number, h: number): number;
   valuesAt(): number;
+  roomFor(pixels: number): number;
+  add(pixels: number, from: number, n: number, share: number): void;
   sourceAt(): number;
   run(tolerance: number, maxCycles: number): number;
 }
@@ -41,11 +46,12 @@ let kernel: (MembraneKernel & { memory: WebAssembly.Memory }) | null = null;
  *  @throws InputError `too-large` beyond {@link maxMembranePoints}, or when memory is short
  *  Degenerate: no free point changes nothing. Cost O(w·h) a cycle, 3 to 6 cycles.
  *  Source: Brandt 1977, Multi-Level Adaptive Solutions to Boundary-Value Problems, doi:10.1090/S0025-5718-1977-0431719-X
- *  (V(1,1)-cycles, V(2,2) when these converge slowly; full weighting, bilinear interpolation, red-black Gauss–Seidel);
+ *  (V(1,1)-cycles, V(2,2) or W-cycles when these converge slowly; full weighting, bilinear interpolation, red-black Gauss–Seidel);
  *  links that a coarse grid cuts short at the rim weighted after Shortley & Weller 1938, doi:10.1063/1.1710426. On large
- *  grids without a source term a level works only within twelve of its points from the rim: what is finer has faded there
- *  (Brandt's section 4: local refinement in a full approximation scheme); the difference is below a tenth of an 8-bit
- *  step. Else the start is by pull-push, Gortler, Grzeszczuk, Szeliski & Cohen 1996, The Lumigraph,
+ *  grids without a source term a level works only within six of its points from the rim: what is finer has faded there
+ *  (Brandt's section 4: local refinement in a full approximation scheme). Deeper than that, the equation is that of the nine-point
+ *  star, which harmonic functions fulfil to a high order (Rosser 1975, doi:10.1016/0898-1221(75)90035-8), so that little depends on how coarse
+ *  a level is: the difference is below a tenth of an 8-bit step. Else the start is by pull-push, Gortler, Grzeszczuk, Szeliski & Cohen 1996, The Lumigraph,
  *  doi:10.1145/237170.237200, section 3.4. The equation is that of Pérez, Gangnet & Blake 2003, Poisson Image Editing,
  *  doi:10.1145/1201775.882269, eq. 4, in the unknown f − g.
  */
@@ -65,12 +71,30 @@ export function solveMembrane(
   return outcome;
 }
 
+/** Fixed points beside free ones, in reading order: no others matter to the membrane.
+ *  @param kind  w×h: {@link point}
+ *  @throws InputError `too-large` when memory is short */
+export function rimOf(w: number, h: number, kind: Uint8Array): Int32Array {
+  if (w * h === 0) return new Int32Array(0);
+  kernel ??= instantiateKernel<MembraneKernel>(membraneWasm);
+  const kindAt = kernel.beginKinds(w * h);
+  if (kindAt === 0) throw tooLarge(w, h);
+  new Uint8Array(kernel.memory.buffer, kindAt, w * h).set(kind);
+  const rimAt = kernel.rimOf(kindAt, w, h);
+  if (rimAt === 0) throw tooLarge(w, h);
+  const [count] = new Int32Array(kernel.memory.buffer, rimAt, 1);
+  return new Int32Array(kernel.memory.buffer, rimAt + 4, count).slice();
+}
+
 /** A grid in the solver's own memory, to be filled in and read where it lies; good until the next one is opened. */
 export interface MembraneGrid {
   /** w×h: {@link point}; all of it is to be written. */
   readonly kind: Uint8Array;
-  /** w×h×4: to be written where points are fixed and beside free ones, or all over. */
+  /** w×h×4: to be written where points are fixed and beside free ones, or all over; holds all of them once it is solved. */
   readonly values: Float32Array;
+  /** Adds a share of what was found to the pixels of free points, within what colours may be: 0…alpha, which stays.
+   *  @param pixels  w×h×4, premultiplied; changed in place. Cheaper than taking `values`: not all of them need be written out. */
+  add(pixels: Float32Array, share: number): void;
   /** As {@link solveMembrane} does; once. What `kind` holds then is the solver's own. */
   solve(options?: Pick<MembraneOptions, 'tolerance' | 'maxCycles'>): MembraneOutcome;
 }
@@ -82,18 +106,26 @@ export function openMembrane(w: number, h: number, source?: Float32Array): Membr
   const own = kernel;
   const kindAt = own.begin(w, h, source ? 1 : 0);
   if (kindAt === 0) throw tooLarge(w, h);
-  const valuesAt = own.valuesAt();
   if (source) new Float32Array(own.memory.buffer, own.sourceAt(), w * h * 4).set(source);
-  // Memory that grows moves: views are made where they are needed.
-  let values = new Float32Array(own.memory.buffer, valuesAt, w * h * 4);
   return {
     kind: new Uint8Array(own.memory.buffer, kindAt, w * h),
+    // Memory that grows moves: views are made where they are needed.
     get values() {
-      if (values.buffer !== own.memory.buffer)
-        values = new Float32Array(own.memory.buffer, valuesAt, w * h * 4);
-      return values;
+      const at = own.valuesAt();
+      return new Float32Array(own.memory.buffer, at, w * h * 4);
     },
-    solve({ tolerance = 5e-4, maxCycles = 60 } = {}) {
+    add(pixels, share) {
+      const at = own.roomFor(mostAtOnce);
+      if (at === 0) throw tooLarge(w, h);
+      const part = new Float32Array(own.memory.buffer, at, 4 * mostAtOnce);
+      for (let from = 0; from < w * h; from += mostAtOnce) {
+        const n = Math.min(mostAtOnce, w * h - from);
+        part.set(pixels.subarray(4 * from, 4 * (from + n)));
+        own.add(at, from, n, share);
+        pixels.set(part.subarray(0, 4 * n), 4 * from);
+      }
+    },
+    solve({ tolerance = 1e-3, maxCycles = 60 } = {}) {
       const outcome = own.run(tolerance, maxCycles);
       if (outcome === 0) throw tooLarge(w, h);
       if (own.memory.buffer.byteLength > keepBytes) kernel = null;

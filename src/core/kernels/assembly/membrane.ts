@@ -5,12 +5,13 @@ import { build } from './membrane/build';
 import { conjugate, plainCycles } from './membrane/conjugate';
 import { cycle, smooth } from './membrane/cycle';
 import { claimAsIs, field, openLevels, setField } from './membrane/levels';
-import { cycleAdaptive, deepen, fillDeep, surface, worthwhile } from './membrane/near-rim';
-import { meanOfRim, spread } from './membrane/start';
+import { addShare, cycleAdaptive, deepen, fillDeep, surface, workTwice, worthwhile } from './membrane/near-rim';
+import { listRim, meanOfRim, spread } from './membrane/start';
 
 /** Makes room for a grid, which holds anything; the caller then writes kinds (w·h bytes) at the returned offset and values behind them at
  *  `valuesAt()`, and the source term at `sourceAt()` if there is one. 0 when memory is short. */
 export function begin(w: i32, h: i32, withSource: bool): usize {
+  isOpen = false;
   if (!openLevels()) return 0;
   const n = <usize>w * h;
   const kind = claimAsIs(n);
@@ -26,22 +27,53 @@ export function begin(w: i32, h: i32, withSource: bool): usize {
   return kind;
 }
 
-export function valuesAt(): usize { return field(0, 3); }
+/** Makes room for kinds, from which the rim is to be listed. 0 when memory is short. */
+export function beginKinds(n: i32): usize { return openLevels() ? claimAsIs(n) : 0; }
+
+/** Fixed points beside free ones of w × h kinds: i32, how many, and their numbers. 0 when memory is short. */
+export function rimOf(kind: usize, w: i32, h: i32): usize { return listRim(kind, w, h); }
+
+/** Whether the finest level's deep points still hold nothing. */
+let isOpen: bool = false;
+
+/** A cycle after which more than this share is left of what the one before moved is a slow one. */
+const slowly: f32 = 0.15;
+
+/** Where the values lie; after a run, all of them hold. */
+export function valuesAt(): usize {
+  if (isOpen) fillDeep(0);
+  isOpen = false;
+  return field(0, 3);
+}
+
+/** Makes room for some pixels, four f32 each, to be handed to `add`. 0 when memory is short. */
+export function roomFor(pixels: i32): usize { return claimAsIs(<usize>pixels << 4); }
+
+/** Adds a share of what a run found to pixels: of n points from `from` on. */
+export function add(pixels: usize, from: i32, n: i32, share: f64): void { addShare(pixels, from, n, share); }
 export function sourceAt(): usize { return field(0, 4); }
 
 /** Runs cycles until nothing moves by more than `tolerance`. @returns cycles, negative when not converged, 0 when memory is short. */
 export function run(tolerance: f32, maxCycles: i32): i32 {
+  isOpen = false;
   if (!build()) return 0;
   smooth(1);
   if (!field(0, 4) && <i32>field(0, 0) * <i32>field(0, 1) >= worthwhile) {
     const found = deepen(meanOfRim());
     if (found < 0) return 0;
     if (found > 0) {
-      for (let k = 1; k <= min(maxCycles, plainCycles); k++)
-        if (cycleAdaptive(0) <= tolerance) {
-          fillDeep();
+      workTwice(false);
+      let last = f32.MAX_VALUE;
+      for (let k = 1; k <= min(maxCycles, plainCycles); k++) {
+        const change = cycleAdaptive(0);
+        if (change <= tolerance) {
+          fillDeep(1);
+          isOpen = true;
           return k;
         }
+        if (change > slowly * last) workTwice(true);
+        last = change;
+      }
       surface();
     }
   }

@@ -80,6 +80,16 @@ export function lay(backdrop: usize, patch: usize, coverage: usize, n: i32, opac
 // @ts-ignore: decorator
 @inline function mixed(under: v128, over: v128, share: v128): v128 { return f64x2.add(under, f64x2.mul(f64x2.sub(over, under), share)); }
 
+/** What coverage makes of n points: 1 where it is above 0, 2 elsewhere; sixteen at a time, so that some behind them are written too. */
+export function covered(coverage: usize, n: i32, to: usize): void {
+  const none = f32x4.splat(0), two = i8x16.splat(2);
+  for (let end = to + <usize>n; to < end; to += 16, coverage += 64) {
+    const a = i16x8.narrow_i32x4_s(f32x4.gt(v128.load(coverage), none), f32x4.gt(v128.load(coverage, 16), none));
+    const b = i16x8.narrow_i32x4_s(f32x4.gt(v128.load(coverage, 32), none), f32x4.gt(v128.load(coverage, 48), none));
+    v128.store(to, i8x16.add(two, i8x16.narrow_i16x8_s(a, b)));
+  }
+}
+
 /** Adds a field's share to free pixels, within what colours may be.
  *  @param field  4 f32 a pixel, the fourth without meaning
  *  @param kind   u8 a pixel: 1 is free */

@@ -1,5 +1,5 @@
-import { type FloatImage, intersect, isEmpty, mostAtOnce, type Rect, rows } from '../../raster';
-import { maxMembranePoints, openMembrane, point, solveMembrane } from '../../solve';
+import { type FloatImage, intersect, isEmpty, mostAtOnce, type Rect, rows, rowsOf } from '../../raster';
+import { type MembraneGrid, maxMembranePoints, openMembrane, point, rimOf, solveMembrane } from '../../solve';
 import { ToneGrid } from './tone-grid';
 
 /** What a pixel is to a stop line: beside it (no tone is taken from there), or on it (no tone crosses there). */
@@ -35,12 +35,12 @@ export function fitTone(
   coverage: Float32Array,
   valid: Uint8Array | null,
   bounds: Rect,
-  { tone, texture, stops, coarseness: wanted }: ToneFit,
+  { tone, texture, stops, coarseness: asked }: ToneFit,
 ): void {
   const { rect } = source;
   const inPhoto = intersect(rect, bounds);
   if (isEmpty(inPhoto) || (tone <= 0 && texture >= 1)) return;
-  const coarseness = Math.max(wanted, coarsenessThatFits(rect));
+  const coarseness = Math.max(asked, coarsenessThatFits(rect));
   if (coarseness > 1 && !stops && texture >= 1) {
     const grid = new ToneGrid(coarseness);
     for (const strip of stripsOf(rect, coarseness)) {
@@ -62,24 +62,24 @@ export function fitTone(
   const onStop: number[] = [];
   const kind = kindsOf(rect, inPhoto, coverage, valid, stops, onStop);
   const s = source.data;
-  const rim = rimOf(kind, w);
+  const rim = rimOf(w, h, kind);
   const target = readAt(rim, rect, read);
   const own = target.map((_, c) => (c % 4 < 3 ? s[4 * rim[c >> 2] + (c % 4)] : 0));
-  const first = spread(
-    w,
-    h,
-    kind,
-    rim,
-    target.map((v, c) => v - own[c]),
-    coarseness,
-  );
-  const difference = texture < 1 ? first.slice() : first;
-  // What the source would be without detail: the same rim, smoothly filled.
-  const base = texture < 1 ? spread(w, h, kind, rim, own, coarseness) : null;
-  for (const field of [difference, base]) if (field) copyToStops(w, kind, onStop, field);
-  for (const i of onStop) kind[i] = point.free;
-  if (base) keepTexture(s, base, kind, texture);
-  addField(s, difference, kind, tone);
+  const wanted = target.map((v, c) => v - own[c]);
+  if (texture < 1) {
+    // What the source would be without detail: the same rim, smoothly filled.
+    const { values } = spread(w, h, kind, rim, own, coarseness);
+    forStops(w, kind, onStop, (i, beside) => keepTexture(s, i, values, beside, texture));
+    for (let i = 0; i < kind.length; i++) if (kind[i] === point.free) keepTexture(s, i, values, i, texture);
+  }
+  const field = spread(w, h, kind, rim, wanted, coarseness);
+  field.add(s, tone);
+  if (onStop.length === 0) return;
+  const { values } = field;
+  forStops(w, kind, onStop, (i, beside) => {
+    for (let c = 0; c < 3; c++)
+      s[4 * i + c] = Math.min(s[4 * i + 3], Math.max(0, s[4 * i + c] + tone * values[4 * beside + c]));
+  });
 }
 
 /** The finest grid on which a rectangle can be solved: 1, 2, 4 … pixels a point. */
@@ -104,19 +104,23 @@ function stripsOf({ x, y, w, h }: Rect, side: number): Rect[] {
   return out;
 }
 
-/** What each pixel is to the membrane. @param onStop  takes those covered ones that lie on a stop line */
+/** What each pixel is to the membrane: {@link point}. @param onStop  takes those covered ones that lie on a stop line */
 function kindsOf(
-  { x: left, y: top, w, h }: Rect,
+  rect: Rect,
   inPhoto: Rect,
   coverage: Float32Array,
   valid: Uint8Array | null,
   stops: Uint8Array | null,
   onStop: number[],
 ): Uint8Array {
-  const kind = new Uint8Array(w * h);
-  for (let y = inPhoto.y - top; y < inPhoto.y - top + inPhoto.h; y++) {
-    const first = y * w + inPhoto.x - left;
-    for (let i = first; i < first + inPhoto.w; i++) kind[i] = coverage[i] > 0 ? point.free : point.fixed;
+  const kind = new Uint8Array(rect.w * rect.h);
+  const r = rows();
+  for (const part of rowsOf(inPhoto, rect)) {
+    const first = (part.y - rect.y) * rect.w + part.x - rect.x;
+    const n = part.w * part.h;
+    r.coverage.set(coverage.subarray(first, first + n));
+    r.kernel.covered(r.coverage.byteOffset, n, r.valid.byteOffset);
+    kind.set(r.valid.subarray(0, n), first);
   }
   if (valid) for (let i = 0; i < kind.length; i++) if (!valid[i]) kind[i] = point.away;
   if (!stops) return kind;
@@ -129,11 +133,11 @@ function kindsOf(
   return kind;
 }
 
-/** Draws the colours of free points towards others. */
-function keepTexture(s: Float32Array, base: Float32Array, kind: Uint8Array, texture: number): void {
-  for (let i = 0, p = 0; i < kind.length; i++, p += 4) {
-    if (kind[i] !== point.free) continue;
-    for (let c = p; c < p + 3; c++) s[c] = base[c] + texture * (s[c] - base[c]);
+/** Draws a pixel's colour towards another one. */
+function keepTexture(s: Float32Array, i: number, base: Float32Array, from: number, texture: number): void {
+  for (let c = 0; c < 3; c++) {
+    const b = base[4 * from + c];
+    s[4 * i + c] = b + texture * (s[4 * i + c] - b);
   }
 }
 
@@ -150,28 +154,8 @@ function addField(s: Float32Array, field: Float32Array, kind: Uint8Array, tone: 
   }
 }
 
-/** Fixed points beside free ones, in reading order: no others matter. */
-function rimOf(kind: Uint8Array, w: number): Int32Array {
-  const out: number[] = [];
-  for (let i = kind.indexOf(point.fixed); i >= 0 && i < kind.length; i++) {
-    if (kind[i] !== point.fixed) {
-      // What is covered is passed at once.
-      i = kind.indexOf(point.fixed, i);
-      if (i < 0) break;
-    }
-    const x = i % w;
-    const isBeside =
-      kind[i - w] === point.free ||
-      kind[i + w] === point.free ||
-      (x > 0 && kind[i - 1] === point.free) ||
-      (x < w - 1 && kind[i + 1] === point.free);
-    if (isBeside) out.push(i);
-  }
-  return Int32Array.from(out);
-}
-
 /** Side of the squares in which a rim is read, in pixels: what lies far from it is not. */
-const readSide = 64;
+const readSide = 32;
 
 /** Colours of some pixels of a rectangle, four numbers each, the fourth 0. */
 function readAt(pixels: Int32Array, rect: Rect, read: (rect: Rect) => FloatImage): Float32Array {
@@ -197,7 +181,10 @@ function readAt(pixels: Int32Array, rect: Rect, read: (rect: Rect) => FloatImage
   return out;
 }
 
-/** The membrane over free points. @returns w×h×4, good until the next one is spread */
+/** A field over free points; what lies elsewhere means nothing. */
+type Field = Pick<MembraneGrid, 'values' | 'add'>;
+
+/** The membrane over free points, good until the next one is spread. */
 function spread(
   w: number,
   h: number,
@@ -205,25 +192,34 @@ function spread(
   rim: Int32Array,
   values: Float32Array,
   by: number,
-): Float32Array {
-  if (by > 1) return spreadCoarsely(w, h, kind, rim, values, by);
+): Field {
+  if (by > 1) {
+    const coarse = spreadCoarsely(w, h, kind, rim, values, by);
+    return { values: coarse, add: (pixels, share) => addField(pixels, coarse, kind, share) };
+  }
   const grid = openMembrane(w, h);
   grid.kind.set(kind);
+  const held = grid.values;
   rim.forEach((i, k) => {
-    for (let c = 0; c < 4; c++) grid.values[4 * i + c] = values[4 * k + c];
+    for (let c = 0; c < 4; c++) held[4 * i + c] = values[4 * k + c];
   });
   grid.solve();
-  return grid.values;
+  return grid;
 }
 
 /** A pixel on a stop line takes what one of its neighbours has. */
-function copyToStops(w: number, kind: Uint8Array, onStop: readonly number[], field: Float32Array): void {
+function forStops(
+  w: number,
+  kind: Uint8Array,
+  onStop: readonly number[],
+  take: (i: number, beside: number) => void,
+): void {
   for (const i of onStop) {
     const x = i % w;
-    const near = [x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1, i - w, i + w].find(
+    const beside = [x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1, i - w, i + w].find(
       (q) => q >= 0 && q < kind.length && kind[q] === point.free,
     );
-    if (near !== undefined) for (let c = 0; c < 3; c++) field[4 * i + c] = field[4 * near + c];
+    if (beside !== undefined) take(i, beside);
   }
 }
 

@@ -1,7 +1,7 @@
 // V-cycles over all points: relaxation, residuals, and the way between levels. AssemblyScript.
 
-import { weightOf } from './build';
-import { between, claim, count, EDGE, field, firstRun, FREE, giveBack, greatest, lastRun, runFrom, runTo, top } from './levels';
+import { diagonalOf, linked, weightsOf } from './build';
+import { between, claim, cornersOf, count, crossOf, EDGE, field, firstRun, FREE, giveBack, greatest, lastRun, OWN, runFrom, runTo, top } from './levels';
 
 /** Relaxes the points of one colour in a row. @returns the greatest changes so far */
 function relaxRow(l: i32, y: i32, colour: i32, largest: v128): v128 {
@@ -14,23 +14,22 @@ function relaxRow(l: i32, y: i32, colour: i32, largest: v128): v128 {
     const k = load<u8>(kind + i);
     if (k == FREE) {
       const p = u + (i << 4);
-      let sum = f32x4.add(f32x4.add(v128.load(p - 16), v128.load(p + 16)), f32x4.add(v128.load(p - row), v128.load(p + row)));
+      let sum = crossOf(p, row);
       if (f) sum = f32x4.add(sum, v128.load(f + (i << 4)));
       const v = f32x4.mul(sum, quarter);
       largest = f32x4.pmax(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
       v128.store(p, v);
+    } else if (k == OWN) {
+      const p = u + (i << 4);
+      const v = f32x4.add(f32x4.mul(f32x4.splat(0.2), crossOf(p, row)), f32x4.mul(f32x4.splat(0.05), cornersOf(p, row)));
+      largest = f32x4.pmax(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
+      v128.store(p, v);
     } else if (k == EDGE) {
       const p = u + (i << 4);
-      let sum = f ? v128.load(f + (i << 4)) : f32x4.splat(0);
-      let diagonal: f32 = 0;
-      for (let d = 0; d < 4; d++) {
-        const wt = weightOf(l, x, y, d);
-        diagonal += abs<f32>(wt);
-        if (wt <= 0) continue;
-        const q = d == 0 ? p - 16 : d == 1 ? p + 16 : d == 2 ? p - row : p + row;
-        sum = f32x4.add(sum, f32x4.mul(f32x4.splat(wt), v128.load(q)));
-      }
+      const weights = weightsOf(l, x, y), diagonal = diagonalOf(weights);
       if (diagonal == 0) continue;
+      let sum = linked(weights, p, row);
+      if (f) sum = f32x4.add(sum, v128.load(f + (i << 4)));
       const v = f32x4.mul(sum, f32x4.splat(1 / diagonal));
       largest = f32x4.pmax(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
       v128.store(p, v);
@@ -60,37 +59,36 @@ function forgetRow(l: i32, y: i32, out: usize): void {
   }
 }
 
-/** What is left over at each point that a level works on, and 0 at others beside them; beyond the grid there is none. */
-export function residualRow(l: i32, y: i32, out: usize): void {
+/** What is left over at each point that a level works on, and 0 at others beside them; beyond the grid there is none.
+ *  @param step  2: only at red points, after a sweep of the finest level, which leaves nothing at black ones */
+export function residualRow(l: i32, y: i32, out: usize, step: i32 = 1): void {
   const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3), f = field(l, 4);
   const row = <usize>w << 4;
   if (y < 0 || y >= h) return;
   const four = f32x4.splat(4);
   for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++)
-  for (let x = runFrom(l, r), end = runTo(l, r); x < end; x++) {
+  for (let x = runFrom(l, r) + ((runFrom(l, r) + y) & (step - 1)), end = runTo(l, r); x < end; x += step) {
     const i = <usize>(y * w + x);
     const k = load<u8>(kind + i);
     let rest = f32x4.splat(0);
     const p = u + (i << 4);
     if (k == FREE) {
-      rest = f32x4.sub(f32x4.add(f32x4.add(v128.load(p - 16), v128.load(p + 16)), f32x4.add(v128.load(p - row), v128.load(p + row))), f32x4.mul(four, v128.load(p)));
+      rest = f32x4.sub(crossOf(p, row), f32x4.mul(four, v128.load(p)));
       if (f) rest = f32x4.add(rest, v128.load(f + (i << 4)));
+    } else if (k == OWN) {
+      rest = f32x4.mul(f32x4.splat(<f32>(1 / 6.0)), f32x4.sub(f32x4.add(f32x4.mul(four, crossOf(p, row)), cornersOf(p, row)), f32x4.mul(f32x4.splat(20), v128.load(p))));
     } else if (k == EDGE) {
-      if (f) rest = v128.load(f + (i << 4));
-      const here = v128.load(p);
-      for (let d = 0; d < 4; d++) {
-        const wt = weightOf(l, x, y, d);
-        if (wt < 0) rest = f32x4.add(rest, f32x4.mul(f32x4.splat(wt), here));
-        if (wt <= 0) continue;
-        const q = d == 0 ? p - 16 : d == 1 ? p + 16 : d == 2 ? p - row : p + row;
-        rest = f32x4.add(rest, f32x4.mul(f32x4.splat(wt), f32x4.sub(v128.load(q), here)));
-      }
+      const weights = weightsOf(l, x, y);
+      rest = f32x4.sub(linked(weights, p, row), f32x4.mul(f32x4.splat(diagonalOf(weights)), v128.load(p)));
+      if (f) rest = f32x4.add(rest, v128.load(f + (i << 4)));
     }
     v128.store(out + (<usize>x << 4), rest);
   }
 }
 
+/** Brings what is left over after a sweep to the coarser level. */
 export function restrict(l: i32): bool {
+  const step = l == 0 ? 2 : 1;
   const w = <i32>field(l, 0);
   const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), ck = field(l + 1, 2), cf = field(l + 1, 4);
   const keep = top;
@@ -103,8 +101,8 @@ export function restrict(l: i32): bool {
     forgetRow(l, 2 * y - 3, a);
     const t = a; a = c; c = t;
     forgetRow(l, 2 * y - 2, b);
-    residualRow(l, 2 * y, b);
-    residualRow(l, 2 * y + 1, c);
+    residualRow(l, 2 * y, b, step);
+    residualRow(l, 2 * y + 1, c, step);
     for (let r = firstRun(l + 1, y), runs = lastRun(l + 1, y); r < runs; r++)
     for (let x = runFrom(l + 1, r), end = runTo(l + 1, r); x < end; x++) {
       const j = <usize>(y * cw + x);

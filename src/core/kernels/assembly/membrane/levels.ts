@@ -3,10 +3,12 @@
 export const FREE: u8 = 1; // all four neighbours are there, with weight 1
 export const FIXED: u8 = 2;
 export const EDGE: u8 = 3; // free, with weights of its own
+// Free, and too far from the rim for the next finer level: this one alone says what holds there.
+export const OWN: u8 = 5;
 // Free, but too far from the rim for anything as fine as this level: only coarser levels work there. Next to points that
 // this level works on, it holds what the coarser level says.
-export const DEEP: u8 = 5;
-export const SHORE: u8 = 7;
+export const DEEP: u8 = 7;
+export const SHORE: u8 = 9;
 
 // Level record, 8 words: w, h, kind, u, f, weights (0 on the finest), u before this level was worked on, runs (0: all).
 let levels: usize = 0;
@@ -71,6 +73,18 @@ export function claimAsIs(bytes: usize): usize {
   return f32x4.mul(f32x4.splat(0.25), f32x4.add(
     f32x4.add(v128.load(coarse + (<usize>(y0 * cw + x0) << 4)), v128.load(coarse + (<usize>(y0 * cw + x1) << 4))),
     f32x4.add(v128.load(coarse + (<usize>(y1 * cw + x0) << 4)), v128.load(coarse + (<usize>(y1 * cw + x1) << 4)))));
+}
+
+/** The sum of the four points beside one. */
+// @ts-ignore: decorator
+@inline export function crossOf(p: usize, row: usize): v128 {
+  return f32x4.add(f32x4.add(v128.load(p - 16), v128.load(p + 16)), f32x4.add(v128.load(p - row), v128.load(p + row)));
+}
+
+/** The sum of the four points at the corners of one. */
+// @ts-ignore: decorator
+@inline export function cornersOf(p: usize, row: usize): v128 {
+  return f32x4.add(f32x4.add(v128.load(p - row - 16), v128.load(p - row + 16)), f32x4.add(v128.load(p + row - 16), v128.load(p + row + 16)));
 }
 
 // @ts-ignore: decorator

@@ -1,26 +1,44 @@
 // Start values. AssemblyScript.
 
-import { claim, field, FIXED, giveBack, top } from './levels';
+import { claim, claimAsIs, field, FIXED, giveBack, top } from './levels';
 
 /** The mean of the rim. */
 export function meanOfRim(): v128 {
-  const w = <i32>field(0, 0), h = <i32>field(0, 1), kind = field(0, 2), u = field(0, 3);
-  const fixed = i8x16.splat(FIXED);
+  const w = <i32>field(0, 0), h = <i32>field(0, 1), u = field(0, 3);
+  const keep = top;
+  const rim = listRim(field(0, 2), w, h);
+  if (!rim) return f32x4.splat(0);
+  const count = load<i32>(rim);
   let sum = f32x4.splat(0);
-  let rims = 0;
-  for (let y = 0; y < h; y++) {
-    let row = f32x4.splat(0);
-    for (let x = 0; x < w; x++) {
-      const i = <usize>(y * w + x);
-      if (x + 16 <= w && !v128.any_true(i8x16.eq(v128.load(kind + i), fixed))) { x += 15; continue; }
-      if (load<u8>(kind + i) != FIXED || !besideFree(kind + i, x, y, w, h)) continue;
-      row = f32x4.add(row, v128.load(u + (i << 4)));
-      rims++;
-    }
-    sum = f32x4.add(sum, row);
-  }
-  return f32x4.mul(sum, f32x4.splat(rims > 0 ? 1 / <f32>rims : 0));
+  for (let k = 1; k <= count; k++) sum = f32x4.add(sum, v128.load(u + (<usize>load<i32>(rim + (<usize>k << 2)) << 4)));
+  giveBack(keep);
+  return f32x4.mul(sum, f32x4.splat(count > 0 ? 1 / <f32>count : 0));
 }
+
+/** Fixed points beside free ones, in reading order: how many, and their numbers. 0 when memory is short. */
+export function listRim(kind: usize, w: i32, h: i32): usize {
+  const out = claimAsIs(16);
+  if (!out) return 0;
+  const fixed = i8x16.splat(FIXED), one = i8x16.splat(1);
+  let count = 0;
+  for (let y = 0; y < h; y++) {
+    // All of a row may be listed; what was claimed before follows on without a gap.
+    if (!claimAsIs((<usize>w << 2) + 15 & ~15)) return 0;
+    for (let x = 0; x < w; x++) {
+      const at = kind + <usize>(y * w + x);
+      if (x > 0 && y > 0 && x + 17 <= w && y + 1 < h && !v128.any_true(v128.and(i8x16.eq(v128.load(at), fixed), i8x16.eq(v128.and(freeBeside(at, w), one), one)))) { x += 15; continue; }
+      if (load<u8>(at) != FIXED || !besideFree(at, x, y, w, h)) continue;
+      count++;
+      store<i32>(out + (<usize>count << 2), y * w + x);
+    }
+  }
+  store<i32>(out, count);
+  return out;
+}
+
+/** Of sixteen points: their lowest bit tells whether there is a free one beside each. */
+// @ts-ignore: decorator
+@inline function freeBeside(at: usize, w: i32): v128 { return v128.or(v128.or(v128.load(at - 1), v128.load(at + 1)), v128.or(v128.load(at - w), v128.load(at + w))); }
 
 // @ts-ignore: decorator
 @inline function besideFree(at: usize, x: i32, y: i32, w: i32, h: i32): bool {
