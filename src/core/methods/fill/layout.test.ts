@@ -60,6 +60,48 @@ test('where all is of one kind, next to no source costs anything', () => {
   }
 });
 
+/** Leaves above a wall above a lawn that looks just like the leaves. */
+const leavesOverLawn = (() => {
+  const { data } = grainy(w, h, 11);
+  const isWall = (y: number) => y >= 150 && y < 230;
+  return picture(w, h, (x, y) => {
+    const grain = 0.5 * (data[4 * (y * w + x)] - 0.5);
+    return isWall(y) ? [0.7 + grain, 0.66 + grain, 0.6 + grain] : [0.3 + grain, 0.4 + grain, 0.2 + grain];
+  });
+})();
+
+test('where a picture lies in layers, the same kind is dearer from another height, and nothing else is', () => {
+  const hole = boxHole(w, h, 140, 30, 120, 300);
+  const [, , coarse] = withLayout(levelsOf(leavesOverLawn, hole), 4);
+  const { kind, count, table } = coarse.layout!;
+  const kindAt = (x: number, y: number) => kind[Math.floor(y / 4) * coarse.w + Math.floor(x / 4)];
+  const cost = (row: number, x: number, y: number) => table[Math.floor(row / 4) * count + kindAt(x, y)];
+  const [leaves, lawn] = [90, 300];
+  for (const x of [60, 330]) {
+    expect(cost(leaves, x, leaves)).toBe(0);
+    expect(cost(lawn, x, lawn)).toBe(0);
+    expect(cost(leaves, x, lawn)).toBeGreaterThan(20);
+    expect(cost(lawn, x, leaves)).toBeGreaterThan(20);
+    expect(cost(leaves, x, 190)).toBeGreaterThan(cost(leaves, x, lawn));
+  }
+});
+
+test('leaves come from among the leaves, though the lawn below looks just like them', () => {
+  const hole = boxHole(w, h, 110, 60, 180, 240);
+  const fromBelow = [1, 2, 3].map((seed) => {
+    const { origin } = fillPicture({ image: leavesOverLawn, hole, seed });
+    let [below, all] = [0, 0];
+    for (let y = 60; y < 150; y++)
+      for (let x = 110; x < 290; x++) {
+        all++;
+        if (origin[2 * (y * w + x) + 1] > 190) below++;
+      }
+    return below / all;
+  });
+  // With no heed to the height it is 0.16.
+  expect((fromBelow[0] + fromBelow[1] + fromBelow[2]) / 3).toBeLessThan(0.05);
+});
+
 test('each level says the same of the same place', () => {
   const levels = withLayout(levelsOf(layered, tall), 4);
   const [fine, , coarse] = levels;

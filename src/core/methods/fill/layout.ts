@@ -24,6 +24,15 @@ const alike = 100;
 const mostOutOfPlace = 60;
 /** Colour and texture features. */
 const channels = 5;
+/** What lies in another strip of the picture costs so much at most, where the picture lies in layers. */
+const dearestStrip = 60;
+/** It does from this share of the hole's longer side on, above or below. */
+const farShare = 0.3;
+/** A picture lies in layers where so large a share of what may be drawn from is out of place: costs so much. */
+const layered = { share: 0.5, cost: 60 };
+/** So many strips at most, and no more than there are numbers for kinds in strips. */
+const mostStrips = 16;
+const mostNumbers = 256;
 
 /** What belongs where in a picture that lies in layers, as most do: sky above trees above meadow, a wall above the ground before it.
  *  Patches are sorted into kinds by their mean colour and texture; a kind that is unlike everything that is seen in a row, on either
@@ -79,7 +88,52 @@ function layoutOf(frame: Frame, radius: number, toGo: Float32Array | null): Layo
   const whole = wholePatches(frame.known, w, h, radius, 1);
   for (let p = 0; p < w * h; p++) if (whole[p]) kind[p] = nearest(means, p, centres);
   const strange = toGo && kindsToGo(frame, toGo, centres, radius);
-  return { kind, count: kinds + 1, table: tableOf(frame, usable, kind, kinds, apart, strange) };
+  const table = tableOf(frame, usable, kind, kinds, apart, strange);
+  return inStrips({ kind, count: kinds + 1, table }, frame, usable);
+}
+
+/** Tells kinds apart by the strip of the picture in which they lie as well. Grass and leaves look alike when they are small, and what
+ *  stands on a ground is seen smaller and less sharply the higher it stands: where a picture lies in layers, what comes from the same
+ *  height is preferred. */
+function inStrips({ kind, count, table }: Layout, frame: Frame, usable: Uint8Array): Layout {
+  const { w, h, views } = frame;
+  const strips = Math.min(mostStrips, Math.floor(mostNumbers / count));
+  const tall = views ? views.stride : h;
+  const stripOf = (y: number) => Math.min(strips - 1, Math.floor((Math.max(0, y) * strips) / tall));
+  const far = farShare * longerSide(frame);
+  const members = new Float64Array(count);
+  for (let p = 0; p < w * h; p++) if (usable[p]) members[kind[p]]++;
+  const all = members.reduce((sum, n) => sum + n, 0);
+  const out: Layout = {
+    kind: kind.map((a, p) => stripOf(views ? views.y[p] : Math.floor(p / w)) * count + a),
+    count: strips * count,
+    table: new Float32Array(h * strips * count),
+  };
+  for (let y = 0; y < h; y++) {
+    const costs = table.subarray(y * count, (y + 1) * count);
+    const elsewhere = members.reduce((sum, n, a) => sum + (costs[a] >= layered.cost ? n : 0), 0);
+    const dearest = dearestStrip * Math.min(1, elsewhere / (layered.share * all));
+    for (let strip = 0; strip < strips; strip++) {
+      const away = Math.max(0, (strip * tall) / strips - y, y - ((strip + 1) * tall) / strips);
+      const more = dearest * Math.min(1, away / far);
+      for (let a = 0; a < count; a++) out.table[(y * strips + strip) * count + a] = costs[a] + more;
+    }
+  }
+  return out;
+}
+
+/** Of the box round the hole. */
+function longerSide({ w, hole }: Frame): number {
+  let [left, right, top, bottom] = [w, -1, Number.POSITIVE_INFINITY, -1];
+  hole.forEach((is, p) => {
+    if (!is) return;
+    const [x, y] = [p % w, Math.floor(p / w)];
+    left = Math.min(left, x);
+    right = Math.max(right, x);
+    top = Math.min(top, y);
+    bottom = y;
+  });
+  return Math.max(1, right - left + 1, bottom - top + 1);
 }
 
 function tableOf(
