@@ -3,11 +3,15 @@
 import { diagonalOf, linked, weightsOf } from './build';
 import { between, claim, cornersOf, count, crossOf, EDGE, field, firstRun, FREE, giveBack, greatest, lastRun, OWN, runFrom, runTo, top } from './levels';
 
+/** Red points are moved by so much of what their equation asks: somewhat more than all settles a cycle's rest sooner (Yavneh 1996,
+ *  doi:10.1137/0917013). Black ones are moved by all of it, so that nothing is left over there. */
+const further: f32 = 1.15;
+
 /** Relaxes the points of one colour in a row. @returns the greatest changes so far */
 function relaxRow(l: i32, y: i32, colour: i32, largest: v128): v128 {
   const w = <i32>field(l, 0), kind = field(l, 2), u = field(l, 3), f = field(l, 4);
   const row = <usize>w << 4;
-  const quarter = f32x4.splat(0.25);
+  const quarter = f32x4.splat(0.25), by = f32x4.splat(colour == 0 ? further : 1);
   for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++)
   for (let x = runFrom(l, r) + ((runFrom(l, r) + y + colour) & 1), end = runTo(l, r); x < end; x += 2) {
     const i = <usize>(y * w + x);
@@ -16,9 +20,10 @@ function relaxRow(l: i32, y: i32, colour: i32, largest: v128): v128 {
       const p = u + (i << 4);
       let sum = crossOf(p, row);
       if (f) sum = f32x4.add(sum, v128.load(f + (i << 4)));
-      const v = f32x4.mul(sum, quarter);
-      largest = f32x4.pmax(largest, f32x4.abs(f32x4.sub(v, v128.load(p))));
-      v128.store(p, v);
+      const old = v128.load(p);
+      const moved = f32x4.mul(by, f32x4.sub(f32x4.mul(sum, quarter), old));
+      largest = f32x4.pmax(largest, f32x4.abs(moved));
+      v128.store(p, f32x4.add(old, moved));
     } else if (k == OWN) {
       const p = u + (i << 4);
       const v = f32x4.add(f32x4.mul(f32x4.splat(0.2), crossOf(p, row)), f32x4.mul(f32x4.splat(0.05), cornersOf(p, row)));
