@@ -2,6 +2,7 @@ import { squaredDistance } from '../../area';
 import type { Atlas } from './atlas';
 import { type Frame, holePixels, mayTake, nearestSource, nothingToDrawFrom } from './frame';
 import { outOfPlace } from './layout';
+import { meanColours } from './means';
 import { rimShifts } from './rim-shifts';
 import { cutSeams, frequentShifts, nearestLabels, type Shift, type ShiftMap, type Wish } from './seam-cut';
 import { strangeColours } from './strange-colours';
@@ -15,12 +16,16 @@ const outOfLine = 60;
 /** Right beside what is not drawn from a source costs so much, in 8-bit steps, and less up to so far from it, in photo pixels. */
 const besideOther = { most: 20, nearPx: 48 };
 
+/** What lies round a source, in the mean, may differ by so much from what the guide shows round the target; each 8-bit step beyond
+ *  that costs one, up to so many. In pixels of the level. */
+const otherThanShown = { radius: 3, free: 20, most: 40 };
 /** In 8-bit steps for each octave by which a source has to be stretched or shrunk in some direction, beyond so many. */
 const ofOtherShape = { perOctave: 30, free: 0.2 };
 
 /** What a cut looks to. A guide that search and votes made of a small hole is worth following. In a large one it is a blur of what
  *  they could not agree on, in which joints and stems are lost: there the cut takes large pieces that join well, from wherever the
- *  rim looks alike, keeps to colours that are at home round the hole and to the picture's layers, and hardly minds the guide. */
+ *  rim looks alike, keeps to colours that are at home round the hole and to the picture's layers, and hardly minds the guide but for
+ *  what it shows at large: a ground of another colour, a neighbour that the mark touches. */
 export type CutManner = 'near to the guide' | 'in large pieces';
 
 const manners: Record<CutManner, { share: number; choices: number; sweeps: number }> = {
@@ -83,7 +88,7 @@ export function firstCut(
     share,
     choices,
     cost: both(
-      inPieces ? strangenessIn(frame, pixelPx, ofLines) : null,
+      inPieces ? both(strangenessIn(frame, pixelPx, ofLines), otherThanShownIn(frame, guide)) : null,
       stepsAt && otherShapesIn(frame, pixelPx, stepsAt),
     ),
   };
@@ -132,6 +137,19 @@ function addNew(shifts: Shift[], further: readonly Shift[]): Shift[] {
   const added = further.filter((s) => !shifts.some(({ dx, dy }) => dx === s.dx && dy === s.dy));
   shifts.push(...added);
   return added;
+}
+
+/** What it costs to take a pixel from among others than the guide shows at large: it knows no joints, but no shirt on a meadow either. */
+function otherThanShownIn({ w, h, img, known }: Frame, guide: Uint8Array): Cost {
+  const { radius, free, most } = otherThanShown;
+  const there = meanColours(img, w, h, radius, known);
+  const shown = meanColours(guide, w, h, radius, null);
+  return (target, source) => {
+    const r = there[3 * source] - shown[3 * target];
+    const g = there[3 * source + 1] - shown[3 * target + 1];
+    const b = there[3 * source + 2] - shown[3 * target + 2];
+    return Math.min(most, Math.max(0, Math.sqrt(r * r + g * g + b * b) - free));
+  };
 }
 
 /** What it costs to take a pixel from where something else is seen than round the hole, or in the target's rows, or from beside
