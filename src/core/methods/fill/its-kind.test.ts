@@ -114,6 +114,14 @@ describe('others of the kind of what is to go', () => {
     expect(partAt(490, 550, 190)).toBe(0);
   });
 
+  test('are found as well where the next one stands right behind the rim, six pixels off', () => {
+    const close = room(casks([20, 178, 330]));
+    const { standing, level } = itsKindIn(levelsOf(close), close)!;
+    const across = levels[level].w;
+    const row = standing.subarray((190 >> 2) * across + (190 >> 2), (190 >> 2) * across + (290 >> 2));
+    expect(row.reduce((n, v) => n + v, 0) / row.length).toBeGreaterThan(0.5);
+  });
+
   test('are looked for one level higher where the finest is not looked at', () => {
     const large = enlarged(image);
     const roles = boxHole(2 * w, 2 * h, 628, 208, 332, 400).map((v) => (v ? role.target : role.source));

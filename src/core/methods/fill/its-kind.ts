@@ -7,9 +7,9 @@ import { ofNine, range, within } from './things';
 /** Looked at so many levels above the finest that is looked at: grain is a fourth as strong there. */
 const above = 2;
 /** A row shows what it and so many rows above and below it show. */
-const band = 3;
-/** The rim reaches so far from the hole, in pixels of that level. */
-const rimPx = 3;
+const bands = { ofHole: 3, ofRim: 6 };
+/** The rim reaches so far from the hole, in pixels of that level: no farther, since the next one of a row may stand right behind it. */
+const rimPx = 1.5;
 /** Colours are told apart in steps of so much; those of fewer pixels of a row than this share are chance. */
 const stepSize = 4;
 const leastShare = { ofHole: 0.003, ofRim: 0.01 };
@@ -118,8 +118,8 @@ function alikePixels(frame: Frame, inside: Float32Array): Uint8Array | null {
     if (isInside(p)) count(ofHole[rowOf(p)], colourAt(p));
     else if (!hole[p] && known[p] && near[p] <= rimPx ** 2) count(ofRim[rowOf(p)], colourAt(p));
   const shown = ofHole.map((_, y) => ({
-    its: shownIn(ofHole, y, leastShare.ofHole),
-    rims: shownIn(ofRim, y, leastShare.ofRim),
+    its: shownIn(ofHole, y, bands.ofHole, leastShare.ofHole),
+    rims: shownIn(ofRim, y, bands.ofRim, leastShare.ofRim),
   }));
   const out = new Uint8Array(w * h);
   let [seen, strange] = [0, 0];
@@ -142,7 +142,12 @@ function count(seen: Map<number, number>, colour: Colour): void {
 }
 
 /** The colours that a row and those near it show, but for those of too few pixels. */
-function shownIn(rows: readonly ReadonlyMap<number, number>[], y: number, share: number): Colour[] {
+function shownIn(
+  rows: readonly ReadonlyMap<number, number>[],
+  y: number,
+  band: number,
+  share: number,
+): Colour[] {
   const all = new Map<number, number>();
   let pixels = 0;
   for (const row of rows.slice(Math.max(0, y - band), y + band + 1))

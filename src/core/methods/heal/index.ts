@@ -28,7 +28,7 @@ export const fitted: Pick<
   | 'affectedOutput'
   | 'evaluate'
 > = {
-  version: 2,
+  version: 3,
   parameters: [toneFit, texture],
   scope: 'whole',
   needsSource: true,
