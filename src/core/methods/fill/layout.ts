@@ -1,5 +1,5 @@
 import { squaredDistance } from '../../area';
-import { type Frame, type Layout, pixelBytes, usableCentres, wholePatches } from './frame';
+import { boxOfSet, type Frame, type Layout, pixelBytes, usableCentres, wholePatches } from './frame';
 
 /** So many kinds of surroundings are told apart at most. */
 const mostKinds = 24;
@@ -100,7 +100,8 @@ function inStrips({ kind, count, table }: Layout, frame: Frame, usable: Uint8Arr
   const strips = Math.min(mostStrips, Math.floor(mostNumbers / count));
   const tall = views ? views.stride : h;
   const stripOf = (y: number) => Math.min(strips - 1, Math.floor((Math.max(0, y) * strips) / tall));
-  const far = farShare * longerSide(frame);
+  const box = boxOfSet(frame.hole, w);
+  const far = farShare * Math.max(1, box.w, box.h);
   const members = new Float64Array(count);
   for (let p = 0; p < w * h; p++) if (usable[p]) members[kind[p]]++;
   const all = members.reduce((sum, n) => sum + n, 0);
@@ -120,20 +121,6 @@ function inStrips({ kind, count, table }: Layout, frame: Frame, usable: Uint8Arr
     }
   }
   return out;
-}
-
-/** Of the box round the hole. */
-function longerSide({ w, hole }: Frame): number {
-  let [left, right, top, bottom] = [w, -1, Number.POSITIVE_INFINITY, -1];
-  hole.forEach((is, p) => {
-    if (!is) return;
-    const [x, y] = [p % w, Math.floor(p / w)];
-    left = Math.min(left, x);
-    right = Math.max(right, x);
-    top = Math.min(top, y);
-    bottom = y;
-  });
-  return Math.max(1, right - left + 1, bottom - top + 1);
 }
 
 function tableOf(
