@@ -246,6 +246,26 @@ describe('a large area, where fine grids work near the rim only', () => {
     expect(worst).toBeLessThan(tenth / 2);
   });
 
+  test('a single point that lies deep, in each of many chambers, is found too', () => {
+    // Thirteen free points between walls: six from each side, and one in the midst, which a coarser grid has too.
+    const [side, period] = [14 * 17 + 2, 14];
+    const hasWall = (k: number) => k === 0 || k % period === 1;
+    const kind = new Uint8Array(side * side);
+    const values = new Float32Array(side * side * 4);
+    const slope = (i: number) => 0.002 * (i % side) - 0.001 * Math.floor(i / side);
+    for (let i = 0; i < kind.length; i++) {
+      const isWall = hasWall(i % side) || hasWall(Math.floor(i / side));
+      kind[i] = isWall ? point.fixed : point.free;
+      if (isWall) values.fill(slope(i), 4 * i, 4 * i + 4);
+    }
+    expect(solveMembrane(side, side, kind, values).converged).toBe(true);
+    let worst = 0;
+    kind.forEach((_, i) => {
+      worst = Math.max(worst, Math.abs(values[4 * i] - slope(i)));
+    });
+    expect(worst).toBeLessThan(tenth / 2);
+  });
+
   test.each([1, 0.35])('added to pixels, %d of it, it is what plain code adds of its values', (share) => {
     const { w, h, kind, values } = blobs(5);
     const random = makeRandom(2);

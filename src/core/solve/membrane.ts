@@ -46,12 +46,14 @@ let kernel: (MembraneKernel & { memory: WebAssembly.Memory }) | null = null;
  *  @throws InputError `too-large` beyond {@link maxMembranePoints}, or when memory is short
  *  Degenerate: no free point changes nothing. Cost O(w·h) a cycle, 3 to 6 cycles.
  *  Source: Brandt 1977, Multi-Level Adaptive Solutions to Boundary-Value Problems, doi:10.1090/S0025-5718-1977-0431719-X
- *  (V(1,1)-cycles, V(2,2) or W-cycles when these converge slowly; full weighting, bilinear interpolation, red-black Gauss–Seidel);
+ *  (V(1,1)-cycles, V(2,2) or W-cycles when these converge slowly; full weighting, bilinear interpolation, red-black Gauss–Seidel,
+ *  somewhat overrelaxed);
  *  links that a coarse grid cuts short at the rim weighted after Shortley & Weller 1938, doi:10.1063/1.1710426. On large
  *  grids without a source term a level works only within six of its points from the rim: what is finer has faded there
  *  (Brandt's section 4: local refinement in a full approximation scheme). Deeper than that, the equation is that of the nine-point
- *  star, which harmonic functions fulfil to a high order (Rosser 1975, doi:10.1016/0898-1221(75)90035-8), so that little depends on how coarse
- *  a level is: the difference is below a tenth of an 8-bit step. Else the start is by pull-push, Gortler, Grzeszczuk, Szeliski & Cohen 1996, The Lumigraph,
+ *  star, which harmonic functions fulfil to a high order (Rosser 1975, doi:10.1016/0898-1221(75)90035-8), so that little depends
+ *  on how coarse a level is: the difference is below a tenth of an 8-bit step. Else the start is by pull-push, Gortler, Grzeszczuk,
+ *  Szeliski & Cohen 1996, The Lumigraph,
  *  doi:10.1145/237170.237200, section 3.4. The equation is that of Pérez, Gangnet & Blake 2003, Poisson Image Editing,
  *  doi:10.1145/1201775.882269, eq. 4, in the unknown f − g.
  */

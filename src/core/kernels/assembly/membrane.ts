@@ -51,6 +51,7 @@ export function roomFor(pixels: i32): usize { return claimAsIs(<usize>pixels << 
 
 /** Adds a share of what a run found to pixels: of n points from `from` on. */
 export function add(pixels: usize, from: i32, n: i32, share: f64): void { addShare(pixels, from, n, share); }
+
 export function sourceAt(): usize { return field(0, 4); }
 
 /** Runs cycles until nothing moves by more than `tolerance`. @returns cycles, negative when not converged, 0 when memory is short. */

@@ -19,6 +19,7 @@ const besideOther = { most: 20, nearPx: 48 };
 /** What lies round a source, in the mean, may differ by so much from what the guide shows round the target; each 8-bit step beyond
  *  that costs one, up to so many. In pixels of the level. */
 const otherThanShown = { radius: 3, free: 20, most: 40 };
+
 /** In 8-bit steps for each octave by which a source has to be stretched or shrunk in some direction, beyond so many. */
 const ofOtherShape = { perOctave: 30, free: 0.2 };
 

@@ -207,7 +207,7 @@ function spread(
   return grid;
 }
 
-/** A pixel on a stop line takes what one of its neighbours has. */
+/** Gives each pixel on a stop line together with the neighbour whose value it takes. */
 function forStops(
   w: number,
   kind: Uint8Array,
