@@ -12,6 +12,7 @@ import {
   sampleFootprint,
 } from '../../raster';
 import { type Atlas, makeAtlas, type Variety } from './atlas';
+import { bentCopies } from './bends/bent-copies';
 import { correctionField } from './correction';
 import { type CoarseAnswer, FirstAnswer } from './first-answer';
 import { followGrain } from './follow-grain';
@@ -191,11 +192,16 @@ function fillPiece(
       rules: makeRules(atlas, image.rect, steering, window.beside ? 'drawn' : edges),
       onProgress,
     });
-  const map = solveWithEdges(solve);
+  const solved = solveWithEdges(solve);
   onProgress('blending', 0);
-  const field = correctionField(atlas.image, atlas.roles, map);
-  followGrain(atlas.image, atlas.roles, map, field);
-  const part = render(plan, k, seen, atlas, map, field);
+  // A rail says from where each pixel may come: to the pixel.
+  const copies = atlas.isPlain && !steering.rail ? bentCopies(atlas.image, atlas.roles, solved) : null;
+  const { image: drawn, roles: drawnRoles, map } = copies ?? { ...atlas, map: solved };
+  const field = correctionField(drawn, drawnRoles, map);
+  followGrain(drawn, drawnRoles, map, field);
+  const placeOf = (x: number, y: number) => seen.placeOf(...(copies?.originOf(x, y) ?? [x, y]));
+  const shown = copies ? { image: drawn, roles: drawnRoles, placeOf } : seen;
+  const part = render(plan, k, shown, atlas, map, field);
   const filled = new Uint8Array(box.w * box.h);
   for (let i = 0; i < filled.length; i++) if (!Number.isNaN(part.origin[2 * i])) filled[i] = 1;
   matchDetail(window.image, roles, part.image, filled);

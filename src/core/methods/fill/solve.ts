@@ -43,6 +43,10 @@ const besidePerPixel = 0.5;
 const nothingBeside = 0.1;
 /** The coarsest level is one with patches of at least this radius. */
 const leastCoarseRadius = 3;
+/** A search starts with patches of the first of these radii, or of the second where what comes of it differs from its sources by no more
+ *  than this share as much. */
+const startRadii = [4, 2];
+const clearlyLess = 0.75;
 /** From so many on a guide is a blur, and the cut goes by large pieces. */
 const inPiecesPixels = 70_000;
 /** Once cut, seams move by so much at each finer level; pieces stay where they are. */
@@ -131,48 +135,74 @@ function halvings(roles: Uint8Array, w: number, h: number, isThin: boolean, base
   return Math.max(0, Math.min(mostHalvings + base, wanted));
 }
 
+/** What a search has come to at one level. */
+interface Searched {
+  readonly level: number;
+  readonly guide: Uint8Array;
+  readonly sources: Int32Array;
+  /** {@link PatchSearch.unlike} */
+  readonly unlike: number;
+}
+
+/** Searches from the coarsest level to the working one. At the coarsest a large patch holds the whole neighbourhood, and where no other
+ *  place looks like it (a label on a cask, with hoops above and below) the start brings in what has no business there. A small one
+ *  finds what is right beside, but may lose lines. Both are tried, and compared a level farther on. */
 function searchLevels(
   levels: readonly Frame[],
   working: number,
   radiusOf: (frame: Frame) => number,
   random: Random,
   { isThin, onProgress }: SolveOptions,
-): { guide: Uint8Array; sources: Int32Array } {
+): Searched {
   const last = levels.length - 1;
-  let coarse: { frame: Frame; sources: Int32Array } | null = null;
-  let guide = levels[last].img;
-  for (let level = last; level >= working; level--) {
-    const frame = levels[level];
-    const search = new PatchSearch(frame, radiusOf(frame), random);
-    const window = Math.max(frame.w, frame.h);
-    if (!coarse) search.peel(peelSources(search.holes.length, isThin, last === 0));
-    else {
-      refineSources(coarse.frame, coarse.sources, search);
-      search.vote(true);
-    }
-    const rounds = isThin
-      ? level === 0
-        ? 1
-        : level === last
-          ? 3
-          : 2
-      : level === 0
-        ? 3
-        : level === last
-          ? 10
-          : 4 + level - working;
-    for (let round = 0; round < rounds; round++) {
-      const better = search.improve(coarse ? 3 : 4, coarse ? Math.max(8, window >> 2) : window);
-      search.vote();
-      if (better < settled) break;
-      onProgress('searching', (last - level + (round + 1) / rounds) / (last - working + 1));
-    }
-    search.improve(2, 8);
-    coarse = { frame, sources: search.sources() };
-    guide = search.picture();
-    onProgress('searching', (last - level + 1) / (last - working + 1));
+  const largest = radiusOf(levels[last]);
+  const search = (level: number, before: Searched | null, radius: number): Searched =>
+    searchLevel(levels, level, before, new PatchSearch(levels[level], radius, random), {
+      rounds: roundsAt(level, last, working, isThin),
+      isThin,
+      onRound: (share) => onProgress('searching', (last - level + share) / (last - working + 1)),
+    });
+  const startWith = (radius: number): Searched => {
+    const start = search(last, null, radius);
+    return last > working ? search(last - 1, start, radiusOf(levels[last - 1])) : start;
+  };
+  let best = startWith(Math.min(startRadii[0], largest));
+  if (!isThin && last > working && largest > startRadii[1]) {
+    const other = startWith(startRadii[1]);
+    if (other.unlike < clearlyLess * best.unlike) best = other;
   }
-  return { guide, sources: coarse!.sources };
+  for (let level = best.level - 1; level >= working; level--)
+    best = search(level, best, radiusOf(levels[level]));
+  return best;
+}
+
+function roundsAt(level: number, last: number, working: number, isThin: boolean): number {
+  if (isThin) return level === 0 ? 1 : level === last ? 3 : 2;
+  return level === 0 ? 3 : level === last ? 10 : 4 + level - working;
+}
+
+function searchLevel(
+  levels: readonly Frame[],
+  level: number,
+  before: Searched | null,
+  search: PatchSearch,
+  { rounds, isThin, onRound }: { rounds: number; isThin: boolean; onRound: (share: number) => void },
+): Searched {
+  const window = Math.max(search.frame.w, search.frame.h);
+  if (!before) search.peel(peelSources(search.holes.length, isThin, levels.length === 1));
+  else {
+    refineSources(levels[before.level], before.sources, search);
+    search.vote(true);
+  }
+  for (let round = 0; round < rounds; round++) {
+    const better = search.improve(before ? 3 : 4, before ? Math.max(8, window >> 2) : window);
+    search.vote();
+    if (better < settled) break;
+    onRound((round + 1) / rounds);
+  }
+  search.improve(2, 8);
+  onRound(1);
+  return { level, guide: search.picture(), sources: search.sources(), unlike: search.unlike() };
 }
 
 /** Patches of this radius or less: where little lies beside the hole, only small ones fit in between, and without them a search

@@ -1,0 +1,193 @@
+import { type FloatImage, grow, intersect, makeFloatImage, type Rect, sampleSharp } from '../../../raster';
+import { role } from '../frame';
+import type { Shift, ShiftMap } from '../seam-cut';
+import { BendGrid } from './bend-grid';
+import { lineFitter } from './line-fit';
+import { joinsOf, type Parts, partsOf } from './parts';
+
+/** Bends below this are none, in pixels. */
+const leastBendPx = 0.15;
+/** Copies go on so far beyond their part, for what looks across joins. */
+const roomPx = 5;
+/** Between the picture and the copies nothing is known. */
+const gapPx = 32;
+const noShift: Shift = { dx: 0, dy: 0 };
+
+/** A picture with bent copies of parts below it: what is taken from a copy is then just a shift away. */
+export interface BentCopies {
+  readonly image: FloatImage;
+  readonly roles: Uint8Array;
+  readonly map: ShiftMap;
+  /** The pixel of the picture that one of image was taken from: itself, or for a copy the nearest of those it was made of. */
+  originOf(x: number, y: number): readonly [x: number, y: number];
+}
+
+/** Bends what is copied by a few pixels so that lines run on across joins: joints of boards, courses of brick, edges. A seam cut can only
+ *  choose where to join; two boards that are a little wider, or converge a little, leave a jog at every joint.
+ *
+ *  @param image  the frame's pixels; those of targets are not read
+ *  @param roles  frame size: {@link role}. Nothing but sources goes into a copy
+ *  @returns null where all lines meet as they are
+ *  Where nothing is bent pixels stay exact copies; bent ones are resampled once.
+ *  Cost: O(length of the joins + area). Source: {@link BendGrid}.
+ */
+export function bentCopies(image: FloatImage, roles: Uint8Array, map: ShiftMap): BentCopies | null {
+  const { rect } = image;
+  const parts = partsOf(roles, map, rect.w);
+  const bends = bendsOf(image, roles, map, parts);
+  if (!bends) return null;
+  const { w, h } = rect;
+  const from = h + gapPx;
+  const places = placesOf(parts, bends, rect, from);
+  if (places.length === 0) return null;
+  const height = Math.max(...places.map(({ top, wide }) => top + wide.h));
+  const out = makeFloatImage({ ...rect, h: height });
+  out.data.set(image.data);
+  const outRoles = new Uint8Array(w * height);
+  outRoles.set(roles);
+  const label = new Int32Array(w * height).fill(-1);
+  label.set(map.label);
+  const shifts = map.shifts.slice();
+  const origin = new Int32Array(2 * w * (height - from));
+  const usable = new Uint8Array(roles.length);
+  for (let i = 0; i < roles.length; i++) if (roles[i] === role.source) usable[i] = 1;
+  for (const { part, wide, left, top } of places) {
+    const { dx, dy } = map.shifts[parts.labels[part]];
+    const own = shifts.push({ dx: left - wide.x, dy: top - wide.y }) - 1;
+    const nearest = nearestOf(parts, part, wide);
+    for (let y = 0, i = 0; y < wide.h; y++)
+      for (let x = 0; x < wide.w; x++, i++) {
+        const k = nearest[i];
+        if (k < 0) continue;
+        const [px, py] = [wide.x + x, wide.y + y];
+        const isOwn =
+          parts.box.x + (k % parts.box.w) === px && parts.box.y + Math.floor(k / parts.box.w) === py;
+        if (isOwn) label[py * w + px] = own;
+        const [bx, by] = [bends[2 * k], bends[2 * k + 1]];
+        const isFar = Math.max(Math.abs(bx), Math.abs(by)) >= leastBendPx;
+        let [sx, sy] = [px + dx + (isFar ? bx : 0), py + dy + (isFar ? by : 0)];
+        let [ox, oy] = [Math.round(sx), Math.round(sy)];
+        if (ox < 0 || oy < 0 || ox >= w || oy >= h || !usable[oy * w + ox]) {
+          if (!isOwn) continue;
+          // A bend that leads off what may be drawn from is left out.
+          [ox, oy] = [px + dx, py + dy];
+          [sx, sy] = [ox, oy];
+        }
+        const q = (top + y) * w + left + x;
+        sampleSharp(image, sx, sy, usable, out.data, 4 * q);
+        outRoles[q] = role.source;
+        origin.set([ox, oy], 2 * (q - from * w));
+      }
+  }
+  return {
+    image: out,
+    roles: outRoles,
+    map: { shifts, label },
+    originOf: (x, y) => {
+      if (y < from) return [x, y];
+      const at = 2 * ((y - from) * w + x);
+      return [origin[at], origin[at + 1]];
+    },
+  };
+}
+
+/** Of the area's box, x and y for each pixel: where it is taken from, seen from where its shift would take it. Null: no line misses. */
+function bendsOf(image: FloatImage, roles: Uint8Array, map: ShiftMap, parts: Parts): Float32Array | null {
+  const fitAt = lineFitter(image, roles);
+  const shiftOf = (part: number | null) => (part === null ? noShift : map.shifts[parts.labels[part]]);
+  const fits = joinsOf(parts, roles, image.rect).map((join) => ({
+    ...join,
+    fit: fitAt(join.x, join.y, shiftOf(join.part), shiftOf(join.other)),
+  }));
+  if (!fits.some(({ fit }) => fit?.isOff)) return null;
+  const grid = new BendGrid(parts, stepsOf(image, map, parts));
+  for (const { x, y, part, other, fit } of fits)
+    if (fit) grid.hold(x - parts.box.x, y - parts.box.y, part, other, fit);
+  return grid.settle();
+}
+
+/** The squared steps of brightness across and down where each pixel of the area's box is copied from, in squared 8-bit steps. */
+function stepsOf(
+  { rect: { w, h }, data }: FloatImage,
+  { shifts }: ShiftMap,
+  { box, number, labels }: Parts,
+): Float32Array {
+  const steps = new Float32Array(number.length * 2);
+  const luma = (p: number) => 63.75 * (data[4 * p] + 2 * data[4 * p + 1] + data[4 * p + 2]);
+  for (let y = 0, i = 0; y < box.h; y++)
+    for (let x = 0; x < box.w; x++, i++) {
+      if (number[i] < 0) continue;
+      const { dx, dy } = shifts[labels[number[i]]];
+      const [sx, sy] = [box.x + x + dx, box.y + y + dy];
+      const q = sy * w + sx;
+      if (sx > 0 && sx < w - 1) steps[2 * i] = ((luma(q + 1) - luma(q - 1)) / 2) ** 2;
+      if (sy > 0 && sy < h - 1) steps[2 * i + 1] = ((luma(q + w) - luma(q - w)) / 2) ** 2;
+    }
+  return steps;
+}
+
+interface Place {
+  readonly part: number;
+  /** The part's box with room round it, in the picture. */
+  readonly wide: Rect;
+  readonly left: number;
+  readonly top: number;
+}
+
+/** Where the copies of bent parts go: side by side, row under row. */
+function placesOf({ box, number, labels }: Parts, bends: Float32Array, frame: Rect, from: number): Place[] {
+  const edges = labels.map(() => ({ x0: Infinity, y0: Infinity, x1: -1, y1: -1, isBent: false }));
+  for (let y = 0, i = 0; y < box.h; y++)
+    for (let x = 0; x < box.w; x++, i++) {
+      if (number[i] < 0) continue;
+      const e = edges[number[i]];
+      e.x0 = Math.min(e.x0, x);
+      e.y0 = Math.min(e.y0, y);
+      e.x1 = Math.max(e.x1, x);
+      e.y1 = Math.max(e.y1, y);
+      if (Math.max(Math.abs(bends[2 * i]), Math.abs(bends[2 * i + 1])) >= leastBendPx) e.isBent = true;
+    }
+  const places: Place[] = [];
+  let [left, top, below] = [0, from, from];
+  edges.forEach(({ x0, y0, x1, y1, isBent }, part) => {
+    if (!isBent) return;
+    const own = { x: box.x + x0, y: box.y + y0, w: x1 - x0 + 1, h: y1 - y0 + 1 };
+    const wide = intersect(grow(own, roomPx), { x: 0, y: 0, w: frame.w, h: frame.h });
+    if (left + wide.w > frame.w) [left, top] = [0, below];
+    places.push({ part, wide, left, top });
+    left += wide.w;
+    below = Math.max(below, top + wide.h);
+  });
+  return places;
+}
+
+/** For each pixel of a rectangle up to the room that copies have from a part: the part's pixel nearest to it, in the area's box; −1 for
+ *  the others. */
+function nearestOf({ box, number }: Parts, part: number, wide: Rect): Int32Array {
+  const nearest = new Int32Array(wide.w * wide.h).fill(-1);
+  let front: number[] = [];
+  for (let y = 0, i = 0; y < wide.h; y++)
+    for (let x = 0; x < wide.w; x++, i++) {
+      const [u, v] = [wide.x + x - box.x, wide.y + y - box.y];
+      if (u < 0 || v < 0 || u >= box.w || v >= box.h || number[v * box.w + u] !== part) continue;
+      nearest[i] = v * box.w + u;
+      front.push(i);
+    }
+  for (let ring = 0; ring < roomPx; ring++) {
+    const next: number[] = [];
+    const reach = (i: number, from: number) => {
+      if (nearest[i] >= 0) return;
+      nearest[i] = nearest[from];
+      next.push(i);
+    };
+    for (const i of front) {
+      const x = i % wide.w;
+      if (x > 0) reach(i - 1, i);
+      if (x < wide.w - 1) reach(i + 1, i);
+      if (i >= wide.w) reach(i - wide.w, i);
+      if (i < nearest.length - wide.w) reach(i + wide.w, i);
+    }
+    front = next;
+  }
+  return nearest;
+}
