@@ -22,6 +22,7 @@ import { makeFrame, shrink, withoutGuesses } from './levels';
 import { nudgeShifts, refineMap } from './refine';
 import { cutSeams, type ShiftMap } from './seam-cut';
 import { PatchSearch, refineSources } from './search';
+import { meanStrangeness } from './strange-colours';
 import { type Different, withoutStrangers } from './strangers';
 import { withoutThings } from './things';
 
@@ -43,10 +44,12 @@ const besidePerPixel = 0.5;
 const nothingBeside = 0.1;
 /** The coarsest level is one with patches of at least this radius. */
 const leastCoarseRadius = 3;
-/** A search starts with patches of the first of these radii, or of the second where what comes of it differs from its sources by no more
- *  than this share as much. */
+/** A search starts with patches of the first of these radii, or of the second where what comes of it has no more than this share of the
+ *  faults: by how much it differs from its sources, and doubly when its colours are so many 8-bit steps strange in the mean beside a
+ *  rim of so many pixels. */
 const startRadii = [4, 2];
 const clearlyLess = 0.75;
+const compared = { rimPx: 3, strange: 10 };
 /** From so many on a guide is a blur, and the cut goes by large pieces. */
 const inPiecesPixels = 70_000;
 /** Once cut, seams move by so much at each finer level; pieces stay where they are. */
@@ -169,7 +172,9 @@ function searchLevels(
   let best = startWith(Math.min(startRadii[0], largest));
   if (!isThin && last > working && largest > startRadii[1]) {
     const other = startWith(startRadii[1]);
-    if (other.unlike < clearlyLess * best.unlike) best = other;
+    const faultOf = ({ level, guide, unlike }: Searched) =>
+      unlike * (1 + meanStrangeness(levels[level], guide, compared.rimPx) / compared.strange);
+    if (faultOf(other) < clearlyLess * faultOf(best)) best = other;
   }
   for (let level = best.level - 1; level >= working; level--)
     best = search(level, best, radiusOf(levels[level]));

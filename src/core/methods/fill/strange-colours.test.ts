@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
 import { makeRandom } from '../../random';
 import type { FloatImage } from '../../raster';
-import { strangeColours } from './strange-colours';
+import { meanStrangeness, strangeColours } from './strange-colours';
 import { boxHole, frameOf, picture } from './testing';
 
 const [w, h] = [160, 120];
@@ -69,4 +69,21 @@ test('a hole without any rim finds nothing strange', () => {
       ),
     )(midst, midst),
   ).toBe(0);
+});
+
+test('a picture is the stranger the more of its hole has colours that the rim does not show', () => {
+  const frame = frameOf(
+    stones(() => null),
+    hole,
+  );
+  const isGreen = (x: number, y: number, rows: number) => x > 45 && x < 115 && y >= 45 && y < 45 + rows;
+  const withGreen = (rows: number) => {
+    const filled = stones((x, y) => (isGreen(x, y, rows) ? [0.2, 0.6, 0.2] : null));
+    return meanStrangeness(frame, frameOf(filled, new Uint8Array(w * h)).img, 3);
+  };
+  expect(withGreen(0)).toBe(0);
+  expect(withGreen(10)).toBeGreaterThan(5);
+  expect(withGreen(20)).toBeCloseTo(2 * withGreen(10), 0);
+  // Where no rim is known, nothing is strange.
+  expect(meanStrangeness({ ...frame, known: new Uint8Array(w * h) }, frame.img, 3)).toBe(0);
 });

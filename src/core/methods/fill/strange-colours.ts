@@ -73,6 +73,32 @@ export function strangeColours({
   };
 }
 
+/** How strange the colours that a search gave a hole are beside its rim, in the mean.
+ *  @param picture  the frame's, with the hole filled
+ *  @param rimPx    how much of the surroundings is its rim, in pixels of the frame
+ *  @returns 0…{@link most} 8-bit steps */
+export function meanStrangeness({ w, h, hole, known }: Frame, picture: Uint8Array, rimPx: number): number {
+  const near = squaredDistance(hole, w, h);
+  const colours = coloursOf(picture);
+  const rim: number[] = [];
+  for (let p = 0; p < w * h; p++) if (!hole[p] && known[p] && near[p] <= rimPx ** 2) rim.push(p);
+  const home = homeOf(rim, colours, leastShare);
+  if (home.length === 0) return 0;
+  const found = new Map<number, number>();
+  let [sum, count] = [0, 0];
+  for (let p = 0; p < w * h; p++) {
+    if (!hole[p]) continue;
+    let its = found.get(colours[p]);
+    if (its === undefined) {
+      its = strangeness(colours[p], home, darker.elsewhere);
+      found.set(colours[p], its);
+    }
+    sum += its;
+    count++;
+  }
+  return count > 0 ? sum / count : 0;
+}
+
 /** The colour of each pixel, told apart in steps: a number of 15 bits.
  *  @param img  as a {@link Frame} has it */
 export function coloursOf(img: Uint8Array): Uint16Array {
