@@ -93,10 +93,11 @@ const overlapPx = 10;
  *
  *  Coarse to fine: an onion-peel start, then rounds of patch search and weighted votes (Wexler, Shechtman & Irani 2007;
  *  Barnes et al. 2009; texture features after Newson et al. 2014). The votes only guide: the pixels themselves are
- *  copied in coherent parts whose shifts a graph cut chooses (He & Sun 2012; Kwatra et al. 2003), joined by a Poisson
- *  correction, and {@link followGrain} lets the pixels at joins know of each other. So grain and sharpness are those of
- *  the surroundings; {@link matchDetail} makes up for most of what is left. What is large keeps to the layers that the picture
- *  lies in (withLayout), is copied in larger parts (firstCut), and takes nothing from others of the kind of what is to go
+ *  copied in coherent parts whose shifts a graph cut chooses (He & Sun 2012; Kwatra et al. 2003), bent by a few pixels
+ *  where lines would miss each other at joins ({@link bentCopies}), and joined by a Poisson correction; {@link followGrain}
+ *  lets the pixels at joins know of each other. So grain and sharpness are those of the surroundings; {@link matchDetail}
+ *  makes up for most of what is left. What is large keeps to the layers that the picture lies in (withLayout), is copied
+ *  in larger parts (firstCut), and takes nothing from others of the kind of what is to go
  *  (itsKindIn). With a plane, search and cut work on the plane seen squarely, and each pixel is resampled once, from the photo.
  *
  *  @returns one part for each piece of the plan
