@@ -40,15 +40,17 @@ export class BendGrid {
     this.points = this.across * (Math.ceil(box.h / this.cellPx) + 1);
     const lines: { across: number; down: number; count: number }[] = [];
     this.eachRun((u, v, part, y, from, to) => {
-      for (let k = 3; k >= 0; k--) {
+      let [across, down] = [0, 0];
+      for (let i = y * box.w + from; i < y * box.w + to; i++) {
+        across += steps[2 * i];
+        down += steps[2 * i + 1];
+      }
+      for (let k = 0; k < 4; k++) {
         const node = this.addNode(u + (k & 1), v + (k >> 1), part);
         lines[node] ??= { across: 0, down: 0, count: 0 };
-        const sums = lines[node];
-        for (let i = y * box.w + from; i < y * box.w + to; i++) {
-          sums.across += steps[2 * i];
-          sums.down += steps[2 * i + 1];
-        }
-        sums.count += to - from;
+        lines[node].across += across;
+        lines[node].down += down;
+        lines[node].count += to - from;
       }
     });
     const stiffness = (squared: number) =>
