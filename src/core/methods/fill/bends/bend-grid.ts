@@ -15,8 +15,9 @@ const settled = 1e-5;
 
 /** How parts are bent: smoothly within each, as lines at joins ask for, and not at all far from those. The sum of the squared steps
  *  from point to point, of the firmness times the squared miss at each join, and of the squared bends themselves, a little, is least
- *  (conjugate gradients, preconditioned by each node's own block). Along a rim and its way inwards as in Jia & Tang 2008, Image Stitching Using Structure Deformation,
- *  doi:10.1109/TPAMI.2007.70729; the ties between parts are ours. */
+ *  (conjugate gradients, preconditioned by each node's own block). That what lines ask for at a join spreads smoothly inwards is after
+ *  Jia & Tang 2008, Image Stitching Using Structure Deformation, doi:10.1109/TPAMI.2007.70729; the ties between parts and the stiff
+ *  lines are ours. */
 export class BendGrid {
   private readonly cellPx: number;
   private readonly across: number;
