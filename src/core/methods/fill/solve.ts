@@ -159,18 +159,24 @@ function searchLevels(
 ): Searched {
   const last = levels.length - 1;
   const largest = radiusOf(levels[last]);
-  const search = (level: number, before: Searched | null, radius: number): Searched =>
-    searchLevel(levels, level, before, new PatchSearch(levels[level], radius, random), {
+  const isTwice = !isThin && last > working && largest > startRadii[1];
+  const all = last - working + 1 + (isTwice ? 2 : 0);
+  let done = 0;
+  const search = (level: number, before: Searched | null, radius: number): Searched => {
+    const found = searchLevel(levels, level, before, new PatchSearch(levels[level], radius, random), {
       rounds: roundsAt(level, last, working, isThin),
       isThin,
-      onRound: (share) => onProgress('searching', (last - level + share) / (last - working + 1)),
+      onRound: (share) => onProgress('searching', (done + share) / all),
     });
+    done++;
+    return found;
+  };
   const startWith = (radius: number): Searched => {
     const start = search(last, null, radius);
     return last > working ? search(last - 1, start, radiusOf(levels[last - 1])) : start;
   };
   let best = startWith(Math.min(startRadii[0], largest));
-  if (!isThin && last > working && largest > startRadii[1]) {
+  if (isTwice) {
     const other = startWith(startRadii[1]);
     const faultOf = ({ level, guide, unlike }: Searched) =>
       unlike * (1 + meanStrangeness(levels[level], guide, compared.rimPx) / compared.strange);

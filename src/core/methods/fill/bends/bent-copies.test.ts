@@ -140,7 +140,7 @@ describe('bent copies', () => {
     expect(bentCopies(image, rolesOf(hole), oneShift(hole, 0, 60))).toBeNull();
   });
 
-  test('joints that lie off below run on through the area, and the rest stays copied to the byte', () => {
+  test('joints that lie off below run on through the area, and the picture itself stays as it is', () => {
     // Below the area each joint is 3 pixels farther to the right.
     const image = joints((x, y) => toJoint(x - (y > 75 ? 3 : 0), 40));
     const roles = rolesOf(hole);
@@ -158,6 +158,16 @@ describe('bent copies', () => {
       const [x, y] = copies.originOf((p % w) + dx, Math.floor(p / w) + dy);
       expect(Math.abs(x - (p % w) - 3)).toBeLessThanOrEqual(3);
       expect(Math.abs(y - Math.floor(p / w) - 60)).toBeLessThanOrEqual(3);
+    });
+  });
+
+  test('a part in which nothing misses is copied as it was', () => {
+    const image = joints((x, y) => (x < 100 ? toJoint(x - (y > 75 ? 3 : 0), 40) : 40));
+    const two = hole.map((v, p) => (v && (p % w < 75 || p % w > 105) ? 1 : 0));
+    const { map } = bentCopies(image, rolesOf(two), oneShift(two, 0, 60))!;
+    expect(map.shifts[0]).toEqual({ dx: 0, dy: 60 });
+    two.forEach((v, p) => {
+      if (v) expect(map.label[p] === 0, `${p % w}`).toBe(p % w > 105);
     });
   });
 
