@@ -81,3 +81,25 @@ test('less light is made up for in full, another tint hardly', () => {
     expect(r - grey, at).toBeGreaterThan(0.5 * mostTint);
   });
 });
+
+test('where one thing ends before another of its tint, in very different light, neither is smeared into the other', () => {
+  const fieldBetween = (above: number, below: number) =>
+    correctionField(
+      picture(w, h, (_x, y) => {
+        const v = y < 15 ? above : below;
+        return [v, v, v];
+      }),
+      hole.map((v) => (v ? role.target : role.source)),
+      {
+        shifts: [
+          { dx: 12, dy: -6 },
+          { dx: 12, dy: 6 },
+        ],
+        label: Int32Array.from(hole, (v, p) => (v ? (Math.floor(p / w) < 15 ? 0 : 1) : -1)),
+      },
+    );
+  const most = (field: Float32Array) => field.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
+  expect(most(fieldBetween(0.65, 0.4))).toBeLessThan(1 / 255);
+  // A step as light has it is shared between the two.
+  expect(most(fieldBetween(0.6, 0.54))).toBeGreaterThan(6 / 255);
+});

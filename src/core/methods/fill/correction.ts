@@ -14,6 +14,9 @@ const mostTint = { ofJump: 12 / 255, ofAll: 8 / 255 };
  *  tinted by the other. */
 const stretchPx = 32;
 const shares = { one: 0.06, two: 0.12 };
+/** Of full scale, in the mean of a stretch and the channel with most of it: smaller jumps between pieces are tone steps, and from the
+ *  second on they are where one thing ends before another, which must not be smeared into either. At the rim a step would show. */
+const jumpSizes = { step: 25 / 255, edge: 45 / 255 };
 /** Of full scale, added to every channel: the shares of dark colours are chance. */
 const floor = 0.05;
 
@@ -21,7 +24,7 @@ const floor = 0.05;
  *
  *  At every link across a join the wanted step is the mean of the sources' own steps there; what the pieces show beyond
  *  that is the jump. The field takes the jumps up and is otherwise as flat as can be (Poisson's equation, 0 on the known
- *  rim). Where two grounds of different colour meet there is nothing to take up. As a correction of the copied pixels, it
+ *  rim). Where two grounds of different colour meet, or of very different light, there is nothing to take up. As a correction of the copied pixels, it
  *  leaves their grain and sharpness untouched.
  *  Source: Pérez, Gangnet & Blake 2003, doi:10.1145/1201775.882269; mean of gradients at joins as in Darabi et al. 2012,
  *  doi:10.1145/2185520.2185578, section 4; the clipping is ours.
@@ -69,7 +72,7 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
           if (!goesOn) continue;
           const [mine, there] = [colourAt(atQ), colourAt(4 * q)];
           const jump: Colour = [mine[0] - there[0], mine[1] - there[1], mine[2] - there[2]];
-          jumps.add(k, jump, stretchAt(x, y, map.label[p], rim), mine, there);
+          jumps.add(k, jump, stretchAt(x, y, map.label[p], rim), mine, there, 'at the rim');
           continue;
         }
         const b = map.shifts[map.label[q]];
@@ -88,7 +91,8 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
           const wanted = goesOn && comesFrom ? sum / 2 : sum;
           jump[c] = wanted - (data[ownQ + c] - data[ownP + c]);
         }
-        jumps.add(k, jump, stretchAt(x, y, map.label[p], map.label[q]), colourAt(ownP), colourAt(ownQ));
+        const stretch = stretchAt(x, y, map.label[p], map.label[q]);
+        jumps.add(k, jump, stretch, colourAt(ownP), colourAt(ownQ), 'between pieces');
       }
     }
   jumps.takeOff(source);
@@ -117,15 +121,16 @@ class Jumps {
   /** @param at  the link's point of the grid
    *  @param number  of the stretch of a join that it belongs to
    *  @param mine, there  colours on its two sides */
-  add(at: number, jump: Colour, number: number, mine: Colour, there: Colour): void {
+  add(at: number, jump: Colour, number: number, mine: Colour, there: Colour, where: Stretch['where']): void {
     let stretch = this.stretches.get(number);
     if (!stretch) {
-      stretch = { mine: [0, 0, 0], there: [0, 0, 0], links: 0 };
+      stretch = { where, mine: [0, 0, 0], there: [0, 0, 0], jump: [0, 0, 0], links: 0 };
       this.stretches.set(number, stretch);
     }
     for (let c = 0; c < 3; c++) {
       stretch.mine[c] += mine[c];
       stretch.there[c] += there[c];
+      stretch.jump[c] += jump[c];
     }
     stretch.links++;
     this.links.push({ at, jump, stretch });
@@ -134,9 +139,8 @@ class Jumps {
   /** Takes the jumps, as far as they are tone steps, off what the field has to make up for at each point. */
   takeOff(source: Float32Array): void {
     for (const { at, jump, stretch } of this.links) {
-      const apart = sharesApart(stretch);
-      const alike = Math.max(0, shares.two - apart) / (shares.two - shares.one);
-      if (alike === 0) continue;
+      const taken = falling(sharesApart(stretch), shares.one, shares.two) * stepShare(stretch);
+      if (taken === 0) continue;
       const colour = stretch.mine.map((v, c) => v + stretch.there[c]);
       const light =
         (jump[0] * colour[0] + jump[1] * colour[1] + jump[2] * colour[2]) /
@@ -144,16 +148,28 @@ class Jumps {
       for (let c = 0; c < 3; c++) {
         const lit = light * colour[c];
         const tint = within(jump[c] - lit, mostTint.ofJump);
-        source[4 * at + c] -= Math.min(1, alike) * within(lit + tint, mostJump);
+        source[4 * at + c] -= taken * within(lit + tint, mostJump);
       }
     }
   }
 }
 
 interface Stretch {
+  readonly where: 'at the rim' | 'between pieces';
   readonly mine: Colour;
   readonly there: Colour;
+  readonly jump: Colour;
   links: number;
+}
+
+/** 1 up to the first value, 0 from the second on. */
+const falling = (v: number, from: number, to: number): number =>
+  Math.max(0, Math.min(1, (to - v) / (to - from)));
+
+/** How much of a stretch's jumps is a tone step and no edge. */
+function stepShare({ where, jump, links }: Stretch): number {
+  if (where === 'at the rim') return 1;
+  return falling(Math.max(...jump.map(Math.abs)) / links, jumpSizes.step, jumpSizes.edge);
 }
 
 /** How much the shares of red, green and blue differ between the two sides at most. */

@@ -54,13 +54,17 @@ export function fitted(
       const places = Array.from(near, along);
       const before = cover(places, crossing.from - reach, crossing.from, now, small);
       const after = cover(places, crossing.to, crossing.to + reach, now, small);
-      const isThrough = before >= leastCover && after >= leastCover && own.length >= 2 * leastSupportPx;
       const isSeen = [
         cover(places, crossing.from - nearHolePx, crossing.from, now, small) >= leastCoverOfOne &&
           places.some((t) => t <= crossing.from && t >= crossing.from - mostGapPx),
         cover(places, crossing.to, crossing.to + nearHolePx, now, small) >= leastCoverOfOne &&
           places.some((t) => t >= crossing.to && t <= crossing.to + mostGapPx),
       ] as const;
+      // Not far from the hole it may come to its end, as a roof's edge does at the ridge: then that is all that is to be seen of it.
+      const [isLongBefore, isLongAfter] = [before >= leastCover, after >= leastCover];
+      const isThrough =
+        own.length >= 2 * leastSupportPx &&
+        ((isLongBefore && (isLongAfter || isSeen[1])) || (isLongAfter && isSeen[0]));
       if (!isThrough && isSeen[0] === isSeen[1]) return null;
       const at = (t: number) => [c * now.distance - s * t, s * now.distance + c * t] as const;
       return { ends: [...at(crossing.from), ...at(crossing.to)], isThrough, isSeen };

@@ -45,6 +45,22 @@ test('an edge that ends at the hole, or turns behind it, is none that runs on', 
   expect(straightEdges(swaps.image, swaps.roles, w, h)).toEqual([]);
 });
 
+test('an edge that comes to its end not far behind the hole runs on all the same; what does not reach the hole does not', () => {
+  const at = (y: number) => 120 + 0.2 * (y - 100);
+  const roof = (ridge: number) => scene((x, y) => y > ridge && x < at(y));
+  const { image, roles } = roof(56);
+  const found = straightEdges(image, roles, w, h).filter(({ ends }) => !ends);
+  expect(found).toHaveLength(1);
+  const [{ line }] = found;
+  for (const [x, y] of [
+    [line[0], line[1]],
+    [line[2], line[3]],
+  ])
+    expect(Math.abs(x + 0.5 - at(y + 0.5))).toBeLessThan(0.6);
+  const short = roof(64);
+  expect(straightEdges(short.image, short.roles, w, h)).toEqual([]);
+});
+
 /** Dark ground below, and a light door beside a middling wall above it; a hole over the foot of the door's edge. */
 function door(ground: boolean) {
   const random = makeRandom(8);
