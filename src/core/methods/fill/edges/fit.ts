@@ -5,7 +5,7 @@ import type { EdgePoints, Small } from './points';
 /** So much of the line must be edge, on either side of the hole. */
 const leastCover = 0.6;
 const leastSupportPx = 10;
-/** Of an edge that is seen on one side of the hole only, so much must be. */
+/** Of an edge that is seen on one side of the hole only, or comes to its end soon behind it, so much must be. */
 const leastCoverOfOne = 0.75;
 /** This near to the hole. */
 const nearHolePx = 18;
@@ -60,7 +60,7 @@ export function fitted(
         cover(places, crossing.to, crossing.to + nearHolePx, now, small) >= leastCoverOfOne &&
           places.some((t) => t >= crossing.to && t <= crossing.to + mostGapPx),
       ] as const;
-      // Not far from the hole it may come to its end, as a roof's edge does at the ridge: then that is all that is to be seen of it.
+      // As a roof's edge does at the ridge, it may end not far from the hole on one side: then that is all there is to be seen of it.
       const [isLongBefore, isLongAfter] = [before >= leastCover, after >= leastCover];
       const isThrough =
         own.length >= 2 * leastSupportPx &&
