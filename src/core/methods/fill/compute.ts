@@ -1,30 +1,23 @@
-import { squaredDistance } from '../../area';
 import { InputError } from '../../errors';
 import type { PlanePoint } from '../../geometry';
 import type { GuideLine, Rail } from '../../job/types';
 import { makeRandom } from '../../random';
-import {
-  type FloatImage,
-  intersect,
-  isEmpty,
-  makeFloatImage,
-  type Rect,
-  sampleFootprint,
-} from '../../raster';
-import { type Atlas, makeAtlas, type Variety } from './atlas';
+import type { FloatImage, Rect } from '../../raster';
+import { makeAtlas, type Variety } from './atlas';
 import { bentCopies } from './bends/bent-copies';
-import { correctionField } from './correction';
+import type { ShiftMap } from './cut/seam-cut';
+import { correctionField } from './finish/correction';
+import { followGrain } from './finish/follow-grain';
+import { matchDetail } from './finish/match-detail';
+import { type FilledPart, render } from './finish/render';
 import { type CoarseAnswer, FirstAnswer } from './first-answer';
-import { followGrain } from './follow-grain';
 import { countOf, nothingToDrawFrom, role } from './frame';
-import { guess } from './guess';
-import { matchDetail } from './match-detail';
-import type { Piece, PiecePlan } from './pieces';
+import type { Different } from './left-out/strangers';
+import { type FillWindow, paste, rolesOf, withBeside } from './piece-window';
+import type { PiecePlan } from './pieces';
 import { makeRules } from './rules';
-import type { Shift, ShiftMap } from './seam-cut';
 import { sketchOf } from './sketch';
 import { solveShifts } from './solve';
-import type { Different } from './strangers';
 
 /** What the user laid down about where a fill takes from. Coordinates are document pixels. */
 export interface FillSteering {
@@ -48,32 +41,12 @@ export const unsteered: FillSteering = {
   keepsLayers: true,
 };
 
-/** The photo round one piece. */
-export interface FillWindow {
-  /** Pixels of the area are not drawn from: a large fill looks at what is to go only to know others of its kind. */
-  readonly image: FloatImage;
-  /** image.rect in size; 0 = must not be drawn from. Null: everything may. */
-  readonly allowed: Uint8Array | null;
-  /** image.rect in size; 1 = not of this fill, but still to go, or another thing that is to be left out: neither drawn from nor
-   *  continued. Null: nothing is. */
-  readonly pending: Uint8Array | null;
-  /** What may be drawn from farther off; null: nothing. */
-  readonly beside: Pick<FillWindow, 'image' | 'allowed'> | null;
-}
-
 export interface FillInput {
   readonly plan: PiecePlan;
   /** One for each piece of the plan. */
   readonly windows: readonly FillWindow[];
   readonly steering: FillSteering;
   readonly seed: number;
-}
-
-export interface FilledPart {
-  /** The piece's box: filled pixels where the piece owns them, transparent black elsewhere. */
-  readonly image: FloatImage;
-  /** Two numbers a pixel: the document position that it was taken from, NaN where nothing was filled. */
-  readonly origin: Float32Array;
 }
 
 export type FillStage = 'reading' | 'searching' | 'joining' | 'blending';
@@ -86,9 +59,6 @@ const worthShowingPx = 30_000;
 const worthSketchingPx = 100_000;
 /** There is not enough to draw from where so many targets come on a source pixel. */
 const mostServed = 10;
-/** Pixels of later chunks within this distance are filled along, and then filled again in their turn. */
-const overlapPx = 10;
-
 /** Continues the surroundings into an area, so that nobody can tell.
  *
  *  Coarse to fine: an onion-peel start, then rounds of patch search and weighted votes (Wexler, Shechtman & Irani 2007;
@@ -215,12 +185,6 @@ function isTooLittle(roles: Uint8Array): boolean {
   return mostServed * countOf(roles, role.source) < countOf(roles, role.target);
 }
 
-function sourcesOf(roles: Uint8Array): Uint8Array {
-  const out = new Uint8Array(roles.length);
-  for (let i = 0; i < out.length; i++) if (roles[i] === role.source) out[i] = 1;
-  return out;
-}
-
 /** Edges that were only seen must not stand in the way: where nothing can be drawn from along them, they do not count. */
 function solveWithEdges(solve: (edges: 'drawn' | 'seen too') => ShiftMap): ShiftMap {
   try {
@@ -229,184 +193,6 @@ function solveWithEdges(solve: (edges: 'drawn' | 'seen too') => ShiftMap): Shift
     if (!(error instanceof InputError) || error.code !== 'no-source') throw error;
     return solve('drawn');
   }
-}
-
-/** What each window pixel is to piece k. What comes later is filled along when near, else guessed and not drawn from.
- *  @param earlier  whether the pieces before it are filled already, or still to go as well */
-function rolesOf(
-  plan: PiecePlan,
-  k: number,
-  window: FillWindow,
-  earlier: 'filled' | 'to go' = 'filled',
-): Uint8Array {
-  const { image, allowed } = window;
-  const { rect } = image;
-  const roles = new Uint8Array(rect.w * rect.h).fill(role.source);
-  if (allowed) for (let i = 0; i < roles.length; i++) if (!allowed[i]) roles[i] = role.context;
-  const own = new Uint8Array(roles.length);
-  const toFill = new Uint8Array(roles.length);
-  const pending: number[] = [];
-  const common = intersect(rect, plan.box);
-  for (let y = common.y; y < common.y + common.h; y++)
-    for (let x = common.x; x < common.x + common.w; x++) {
-      const owner = plan.owner[(y - plan.box.y) * plan.box.w + x - plan.box.x];
-      if (owner < 0) continue;
-      const i = (y - rect.y) * rect.w + x - rect.x;
-      roles[i] = role.context;
-      toFill[i] = 1;
-      if (owner === k) {
-        own[i] = 1;
-        roles[i] = role.target;
-      } else if (owner > k || earlier === 'to go') pending.push(i);
-    }
-  if (window.pending)
-    for (let i = 0; i < roles.length; i++) {
-      if (!window.pending[i] || toFill[i]) continue;
-      roles[i] = role.context;
-      pending.push(i);
-    }
-  if (pending.length === 0) return roles;
-  const near = squaredDistance(own, rect.w, rect.h);
-  const far: number[] = [];
-  for (const i of pending) {
-    if (near[i] <= overlapPx ** 2) roles[i] = role.target;
-    else far.push(i);
-  }
-  guess(image, roles, far);
-  return roles;
-}
-
-/** What a piece is filled from: its window, and to the right of it what may be drawn from farther off. */
-interface SeenWindow {
-  /** Its rectangle begins where the window does. */
-  readonly image: FloatImage;
-  readonly roles: Uint8Array;
-  /** Where in the document a pixel of it was. */
-  readonly placeOf: (x: number, y: number) => PlanePoint;
-}
-
-/** Between a window and what is put beside it nothing is known, also when both are halved some times. */
-const gapPx = 32;
-
-function withBeside(plan: PiecePlan, { image, beside }: FillWindow, roles: Uint8Array): SeenWindow {
-  const { rect } = image;
-  if (!beside) return { image, roles, placeOf: (x, y) => [x + rect.x, y + rect.y] };
-  const { rect: other } = beside.image;
-  const left = rect.w + gapPx;
-  const [w, h] = [left + other.w, Math.max(rect.h, other.h)];
-  const out = makeFloatImage({ x: rect.x, y: rect.y, w, h });
-  const all = new Uint8Array(w * h).fill(role.void);
-  for (let y = 0; y < rect.h; y++) {
-    out.data.set(image.data.subarray(4 * y * rect.w, 4 * (y + 1) * rect.w), 4 * y * w);
-    all.set(roles.subarray(y * rect.w, (y + 1) * rect.w), y * w);
-  }
-  const { box, owner } = plan;
-  const isMarked = (x: number, y: number) =>
-    x >= 0 && y >= 0 && x < box.w && y < box.h && owner[y * box.w + x] >= 0;
-  for (let y = 0, i = 0; y < other.h; y++) {
-    out.data.set(beside.image.data.subarray(4 * y * other.w, 4 * (y + 1) * other.w), 4 * (y * w + left));
-    for (let x = 0; x < other.w; x++, i++)
-      if (beside.allowed?.[i] !== 0 && !isMarked(other.x + x - box.x, other.y + y - box.y))
-        all[y * w + left + x] = role.source;
-  }
-  const placeOf = (x: number, y: number): PlanePoint =>
-    x < left - 1 ? [x + rect.x, y + rect.y] : [x - left + other.x, y + other.y];
-  return { image: out, roles: all, placeOf };
-}
-
-function render(
-  plan: PiecePlan,
-  k: number,
-  { image, roles, placeOf }: SeenWindow,
-  atlas: Atlas,
-  map: ShiftMap,
-  field: Float32Array,
-): FilledPart {
-  const { box } = plan.pieces[k];
-  const { rect } = image;
-  const { w } = atlas.ground;
-  const out = makeFloatImage(box);
-  const origin = new Float32Array(box.w * box.h * 2).fill(Number.NaN);
-  const usable = atlas.isPlain ? null : sourcesOf(roles);
-  const tone = new Float32Array(4);
-  for (let y = 0; y < box.h; y++)
-    for (let x = 0; x < box.w; x++) {
-      if (plan.owner[(box.y + y - plan.box.y) * plan.box.w + box.x + x - plan.box.x] !== k) continue;
-      const i = y * box.w + x;
-      const [wx, wy] = [box.x + x - rect.x, box.y + y - rect.y];
-      let [sx, sy] = [0, 0];
-      if (usable) {
-        const [gx, gy] = atlas.groundOf(wx, wy)!;
-        const shift = map.shifts[map.label[Math.round(gy) * w + Math.round(gx)]];
-        [sx, sy] = sourceOf(atlas, shift, wx, wy)!;
-        const [right, below] = [sourceOf(atlas, shift, wx + 1, wy), sourceOf(atlas, shift, wx, wy + 1)];
-        const across = right ? ([right[0] - sx, right[1] - sy] as const) : onePixel.across;
-        const down = below ? ([below[0] - sx, below[1] - sy] as const) : onePixel.down;
-        fieldAt(field, map, w, gx, gy, tone);
-        sampleFootprint(image, sx, sy, across, down, usable, out.data, 4 * i);
-      } else {
-        const p = wy * w + wx;
-        const { dx, dy } = map.shifts[map.label[p]];
-        sx = wx + dx;
-        sy = wy + dy;
-        const from = 4 * (p + dy * w + dx);
-        for (let c = 0; c < 4; c++) {
-          tone[c] = field[4 * p + c];
-          out.data[4 * i + c] = image.data[from + c];
-        }
-      }
-      const alpha = out.data[4 * i + 3];
-      for (let c = 4 * i; c < 4 * i + 3; c++)
-        out.data[c] = Math.max(0, Math.min(alpha, out.data[c] + tone[c - 4 * i]));
-      origin.set(placeOf(Math.round(sx), Math.round(sy)), 2 * i);
-    }
-  return { image: out, origin };
-}
-
-const onePixel = { across: [1, 0], down: [0, 1] } as const;
-
-/** Where in the window a shift takes a window pixel from; null beyond the horizon. */
-function sourceOf(atlas: Atlas, { dx, dy }: Shift, x: number, y: number): PlanePoint | null {
-  const ground = atlas.groundOf(x, y);
-  return ground && atlas.windowOf(...atlas.toGround(ground[0] + dx, ground[1] + dy));
-}
-
-/** The tone that belongs to a place between pixels of the ground: the mean of those of the four round it that have one. */
-function fieldAt(
-  field: Float32Array,
-  { label }: ShiftMap,
-  w: number,
-  x: number,
-  y: number,
-  out: Float32Array,
-): void {
-  const [x0, y0] = [Math.floor(x), Math.floor(y)];
-  out.fill(0);
-  let all = 0;
-  for (let v = y0; v <= y0 + 1; v++)
-    for (let u = x0; u <= x0 + 1; u++) {
-      const p = v * w + u;
-      const weight = (1 - Math.abs(x - u)) * (1 - Math.abs(y - v));
-      if (weight === 0 || !(label[p] >= 0)) continue;
-      all += weight;
-      for (let c = 0; c < 4; c++) out[c] += weight * field[4 * p + c];
-    }
-  if (all > 0) for (let c = 0; c < 4; c++) out[c] /= all;
-}
-
-/** Brings what a piece filled into the window of a later one. */
-function paste(part: FloatImage, plan: PiecePlan, k: number, piece: Piece, into: FloatImage): void {
-  const common = intersect(piece.box, into.rect);
-  if (isEmpty(common)) return;
-  for (let y = common.y; y < common.y + common.h; y++)
-    for (let x = common.x; x < common.x + common.w; x++) {
-      if (plan.owner[(y - plan.box.y) * plan.box.w + x - plan.box.x] !== k) continue;
-      const from = 4 * ((y - piece.box.y) * piece.box.w + x - piece.box.x);
-      into.data.set(
-        part.data.subarray(from, from + 4),
-        4 * ((y - into.rect.y) * into.rect.w + x - into.rect.x),
-      );
-    }
 }
 
 /** What a request's pixels are held in, to be handed over to a worker. */

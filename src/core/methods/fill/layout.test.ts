@@ -5,7 +5,7 @@ import type { FloatImage } from '../../raster';
 import { type Frame, pixelBytes } from './frame';
 import { withLayout } from './layout';
 import { shrink } from './levels';
-import { PatchSearch } from './search';
+import { PatchSearch } from './search/patch-search';
 import { radiusAt } from './solve';
 import { boxHole, fillPicture, frameOf, grainy, picture } from './testing';
 

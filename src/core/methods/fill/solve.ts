@@ -1,7 +1,9 @@
 import type { Random } from '../../random';
 import type { FloatImage } from '../../raster';
 import type { Atlas } from './atlas';
-import { firstCut } from './first-cut';
+import { firstCut } from './cut/first-cut';
+import { nudgeShifts, refineMap } from './cut/refine';
+import { cutSeams, type ShiftMap } from './cut/seam-cut';
 import {
   countOf,
   type Frame,
@@ -16,15 +18,13 @@ import {
   thicknessOf,
   usableCentres,
 } from './frame';
-import { itsKindIn, withoutItsKind } from './its-kind';
 import { withLayout } from './layout';
+import { itsKindIn, withoutItsKind } from './left-out/its-kind';
+import { type Different, withoutStrangers } from './left-out/strangers';
+import { withoutThings } from './left-out/things';
 import { makeFrame, shrink, withoutGuesses } from './levels';
-import { nudgeShifts, refineMap } from './refine';
-import { cutSeams, type ShiftMap } from './seam-cut';
-import { PatchSearch, refineSources } from './search';
+import { PatchSearch, refineSources } from './search/patch-search';
 import { meanStrangeness } from './strange-colours';
-import { type Different, withoutStrangers } from './strangers';
-import { withoutThings } from './things';
 
 /** Hole half-thickness in pixels at which the pyramid stops, and patch radius (9×9). */
 const coarseEnoughPx = { compact: 9, thin: 6.5 };

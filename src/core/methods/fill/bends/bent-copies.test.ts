@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../../random';
+import type { ShiftMap } from '../cut/seam-cut';
 import { role } from '../frame';
-import type { ShiftMap } from '../seam-cut';
 import { boxHole, fillPicture, grainy, mostError, picture } from '../testing';
 import { BendGrid } from './bend-grid';
 import { bentCopies } from './bent-copies';

@@ -1,6 +1,6 @@
 import { type FloatImage, grow, intersect, makeFloatImage, type Rect, sampleSharp } from '../../../raster';
+import type { Shift, ShiftMap } from '../cut/seam-cut';
 import { role } from '../frame';
-import type { Shift, ShiftMap } from '../seam-cut';
 import { BendGrid } from './bend-grid';
 import { lineFitter } from './line-fit';
 import { joinsOf, type Parts, partsOf } from './parts';

@@ -1,6 +1,6 @@
 import type { FloatImage } from '../../../raster';
+import type { Shift } from '../cut/seam-cut';
 import { role } from '../frame';
-import type { Shift } from '../seam-cut';
 
 /** The two sides of a join are compared so far round it, in pixels: at least so many of them. */
 const reachPx = 7;

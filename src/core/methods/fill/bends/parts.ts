@@ -1,6 +1,6 @@
 import type { Rect } from '../../../raster';
+import type { ShiftMap } from '../cut/seam-cut';
 import { boxOfTargets, role } from '../frame';
-import type { ShiftMap } from '../seam-cut';
 
 /** The area, divided into connected parts that are each copied by one shift. */
 export interface Parts {

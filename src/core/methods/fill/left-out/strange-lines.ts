@@ -1,4 +1,4 @@
-import { type Frame, pixelBytes } from './frame';
+import { type Frame, pixelBytes } from '../frame';
 
 /** Directions are told apart in so many steps of half a turn; a step shows what those beside it show as well. */
 const steps = 12;

@@ -1,10 +1,10 @@
 import { describe, expect, test } from 'vitest';
-import { squaredDistance } from '../../area';
-import { makeRandom } from '../../random';
-import type { FloatImage } from '../../raster';
-import { shrink } from './levels';
+import { squaredDistance } from '../../../area';
+import { makeRandom } from '../../../random';
+import type { FloatImage } from '../../../raster';
+import { shrink } from '../levels';
+import { boxHole, frameOf, grainy, picture } from '../testing';
 import { strangeLines } from './strange-lines';
-import { boxHole, frameOf, grainy, picture } from './testing';
 import { withoutThings } from './things';
 
 const [w, h] = [480, 360];

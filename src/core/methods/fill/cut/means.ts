@@ -1,4 +1,4 @@
-import { pixelBytes } from './frame';
+import { pixelBytes } from '../frame';
 
 /** The mean colour of the square round each pixel, as far as it lies in the picture and is counted.
  *  @param img      w·h pixels as a frame has them

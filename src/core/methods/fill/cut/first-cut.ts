@@ -1,11 +1,11 @@
-import { squaredDistance } from '../../area';
-import type { Atlas } from './atlas';
-import { type Frame, holePixels, mayTake, nearestSource, nothingToDrawFrom } from './frame';
-import { outOfPlace } from './layout';
+import { squaredDistance } from '../../../area';
+import type { Atlas } from '../atlas';
+import { type Frame, holePixels, mayTake, nearestSource, nothingToDrawFrom } from '../frame';
+import { outOfPlace } from '../layout';
+import { strangeColours } from '../strange-colours';
 import { meanColours } from './means';
 import { rimShifts } from './rim-shifts';
 import { cutSeams, frequentShifts, nearestLabels, type Shift, type ShiftMap, type Wish } from './seam-cut';
-import { strangeColours } from './strange-colours';
 
 const mostFrequent = 48;
 const mostFrequentOfRule = 24;

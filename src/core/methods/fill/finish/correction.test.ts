@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
+import { role } from '../frame';
+import { boxHole, picture } from '../testing';
 import { correctionField } from './correction';
-import { role } from './frame';
-import { boxHole, picture } from './testing';
 
 const [w, h] = [40, 30];
 const hole = boxHole(w, h, 15, 10, 10, 10);

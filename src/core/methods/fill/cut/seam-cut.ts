@@ -1,6 +1,6 @@
-import { instantiateKernel, seamCutWasm } from '../../kernels';
-import type { Rect } from '../../raster';
-import type { Frame } from './frame';
+import { instantiateKernel, seamCutWasm } from '../../../kernels';
+import type { Rect } from '../../../raster';
+import type { Frame } from '../frame';
 
 interface Kernel {
   release(): void;

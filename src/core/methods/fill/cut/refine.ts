@@ -10,7 +10,7 @@ import {
   pixelBytes,
   type Rule,
   withoutPeriods,
-} from './frame';
+} from '../frame';
 import type { Shift, ShiftMap } from './seam-cut';
 
 /** A coarse choice of shifts brought to the next finer level, all shifts doubled.

@@ -1,8 +1,8 @@
 import { describe, expect, test } from 'vitest';
-import { makeRandom } from '../../random';
-import { farAcross, indicesOf, mayTake, offRuledGround, pixelBytes } from './frame';
+import { makeRandom } from '../../../random';
+import { farAcross, indicesOf, mayTake, offRuledGround, pixelBytes } from '../frame';
+import { boxHole, frameOf, noisy, picture } from '../testing';
 import { cutSeams, frequentShifts, nearestLabels } from './seam-cut';
-import { boxHole, frameOf, noisy, picture } from './testing';
 
 describe('seam cut', () => {
   test.each([

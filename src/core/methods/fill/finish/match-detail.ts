@@ -1,6 +1,6 @@
-import { bitsWhere, squaredDistance } from '../../area';
-import { type FloatImage, gaussianBlur, grow, intersect, type Rect } from '../../raster';
-import { role } from './frame';
+import { bitsWhere, squaredDistance } from '../../../area';
+import { type FloatImage, gaussianBlur, grow, intersect, type Rect } from '../../../raster';
+import { role } from '../frame';
 
 /** What is finer than a blur of this deviation is detail, in pixels. */
 const sigmaPx = 2.5;

@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
-import { makeRandom } from '../../random';
+import { makeRandom } from '../../../random';
+import { boxHole, fillPicture, frameOf, grainy, picture } from '../testing';
 import { firstCut } from './first-cut';
-import { boxHole, fillPicture, frameOf, grainy, picture } from './testing';
 
 const [w, h] = [900, 640];
 

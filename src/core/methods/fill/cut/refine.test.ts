@@ -1,8 +1,8 @@
 import { expect, test } from 'vitest';
-import { nearestSource } from './frame';
-import { shrink } from './levels';
+import { nearestSource } from '../frame';
+import { shrink } from '../levels';
+import { boxHole, frameOf, noisy } from '../testing';
 import { refineMap } from './refine';
-import { boxHole, frameOf, noisy } from './testing';
 
 const [w, h] = [160, 100];
 const hole = boxHole(w, h, 60, 30, 40, 40);

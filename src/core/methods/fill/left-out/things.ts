@@ -1,7 +1,7 @@
-import { connected, squaredDistance } from '../../area';
-import type { Frame } from './frame';
-import { withoutSources } from './levels';
-import { colourCount, coloursOf, homeOf, strangeness } from './strange-colours';
+import { connected, squaredDistance } from '../../../area';
+import type { Frame } from '../frame';
+import { withoutSources } from '../levels';
+import { colourCount, coloursOf, homeOf, strangeness } from '../strange-colours';
 import { strangeLines } from './strange-lines';
 
 /** Things are looked for one level above the finest that is looked at: grain is half as strong there. */

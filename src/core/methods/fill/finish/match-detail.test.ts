@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
-import { makeRandom } from '../../random';
-import { makeFloatImage } from '../../raster';
-import { role } from './frame';
+import { makeRandom } from '../../../random';
+import { makeFloatImage } from '../../../raster';
+import { role } from '../frame';
 import { matchDetail } from './match-detail';
 
 const rect = { x: 100, y: 50, w: 180, h: 160 };

@@ -1,9 +1,9 @@
 import { describe, expect, test } from 'vitest';
-import { makeRandom } from '../../random';
-import type { FloatImage } from '../../raster';
-import { role } from './frame';
-import { makeFrame, shrink } from './levels';
-import { boxHole, checkSources, fillPicture, picture } from './testing';
+import { makeRandom } from '../../../random';
+import type { FloatImage } from '../../../raster';
+import { role } from '../frame';
+import { makeFrame, shrink } from '../levels';
+import { boxHole, checkSources, fillPicture, picture } from '../testing';
 import { withoutThings } from './things';
 
 const [w, h] = [480, 360];

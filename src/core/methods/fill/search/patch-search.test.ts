@@ -1,9 +1,9 @@
 import { describe, expect, test } from 'vitest';
-import { makeRandom } from '../../random';
-import { keepsRule, offRuledGround, pixelBytes, targetCentres, usableCentres } from './frame';
-import { shrink } from './levels';
-import { PatchSearch } from './search';
-import { boxHole, frameOf, grainy, noisy, picture } from './testing';
+import { makeRandom } from '../../../random';
+import { keepsRule, offRuledGround, pixelBytes, targetCentres, usableCentres } from '../frame';
+import { shrink } from '../levels';
+import { boxHole, frameOf, grainy, noisy, picture } from '../testing';
+import { PatchSearch } from './patch-search';
 
 describe('patch search kernel', () => {
   const image = noisy(60, 50, 11);

@@ -1,7 +1,7 @@
-import { squaredDistance } from '../../area';
-import { instantiateKernel, patchSearchWasm } from '../../kernels';
-import { type Frame, pixelBytes, usableCentres } from './frame';
-import { withoutSources } from './levels';
+import { squaredDistance } from '../../../area';
+import { instantiateKernel, patchSearchWasm } from '../../../kernels';
+import { type Frame, pixelBytes, usableCentres } from '../frame';
+import { withoutSources } from '../levels';
 
 export interface PatchKernel {
   release(): void;

@@ -1,7 +1,7 @@
-import { connected, squaredDistance } from '../../area';
-import type { FloatImage } from '../../raster';
-import { boxOfSet, countOf, type Frame, pixelBytes } from './frame';
-import { withoutSources } from './levels';
+import { connected, squaredDistance } from '../../../area';
+import type { FloatImage } from '../../../raster';
+import { boxOfSet, countOf, type Frame, pixelBytes } from '../frame';
+import { withoutSources } from '../levels';
 import { ofNine, range, within } from './things';
 
 /** Looked at so many levels above the finest that is looked at: grain is a fourth as strong there. */

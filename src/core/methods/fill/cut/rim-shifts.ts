@@ -1,5 +1,5 @@
-import { squaredDistance } from '../../area';
-import { type Frame, holePixels, pixelBytes, withoutPeriods } from './frame';
+import { squaredDistance } from '../../../area';
+import { type Frame, holePixels, pixelBytes, withoutPeriods } from '../frame';
 import type { Shift } from './seam-cut';
 
 /** What lies so near to a hole is compared. */

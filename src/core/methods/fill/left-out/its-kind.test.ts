@@ -1,11 +1,11 @@
 import { describe, expect, test } from 'vitest';
-import { makeRandom } from '../../random';
-import type { FloatImage } from '../../raster';
-import { role } from './frame';
+import { makeRandom } from '../../../random';
+import type { FloatImage } from '../../../raster';
+import { role } from '../frame';
+import { withLayout } from '../layout';
+import { makeFrame, shrink } from '../levels';
+import { boxHole, checkSources, fillPicture, picture } from '../testing';
 import { type ItsKind, itsKindIn, withoutItsKind } from './its-kind';
-import { withLayout } from './layout';
-import { makeFrame, shrink } from './levels';
-import { boxHole, checkSources, fillPicture, picture } from './testing';
 
 const [w, h] = [640, 400];
 const floorBegins = 260;

@@ -1,9 +1,9 @@
 import { describe, expect, test } from 'vitest';
-import { makeRandom } from '../../random';
-import { gaussianBlur, makeFloatImage } from '../../raster';
+import { makeRandom } from '../../../random';
+import { gaussianBlur, makeFloatImage } from '../../../raster';
+import type { ShiftMap } from '../cut/seam-cut';
+import { role } from '../frame';
 import { followGrain } from './follow-grain';
-import { role } from './frame';
-import type { ShiftMap } from './seam-cut';
 
 const side = 120;
 const block = { x: 40, y: 40, w: 30, h: 30 };

@@ -1,11 +1,11 @@
 import { expect, test } from 'vitest';
-import { instantiateKernel, patchSearchWasm } from '../../kernels';
-import { makeRandom } from '../../random';
-import type { FloatImage } from '../../raster';
-import { pixelBytes, role } from './frame';
-import { makeFrame, shrink } from './levels';
+import { instantiateKernel, patchSearchWasm } from '../../../kernels';
+import { makeRandom } from '../../../random';
+import type { FloatImage } from '../../../raster';
+import { pixelBytes, role } from '../frame';
+import { makeFrame, shrink } from '../levels';
+import { boxHole, checkSources, fillPicture, grainy, noisy } from '../testing';
 import { type PatchKernel, withoutStrangers } from './strangers';
-import { boxHole, checkSources, fillPicture, grainy, noisy } from './testing';
 
 const [w, h] = [160, 120];
 const hole = boxHole(w, h, 40, 50, 24, 20);

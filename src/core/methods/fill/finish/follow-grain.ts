@@ -1,6 +1,6 @@
-import { type FloatImage, grow, intersect, type Rect } from '../../raster';
-import { boxOfTargets, role, touches } from './frame';
-import type { ShiftMap } from './seam-cut';
+import { type FloatImage, grow, intersect, type Rect } from '../../../raster';
+import type { ShiftMap } from '../cut/seam-cut';
+import { boxOfTargets, role, touches } from '../frame';
 
 /** Pixels that lie so many steps inside a join still follow what lies beyond it. */
 const mostRings = 4;

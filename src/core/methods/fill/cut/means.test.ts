@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
-import { makeRandom } from '../../random';
-import { pixelBytes } from './frame';
+import { makeRandom } from '../../../random';
+import { pixelBytes } from '../frame';
 import { meanColours } from './means';
 
 test.each([

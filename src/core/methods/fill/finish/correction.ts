@@ -1,7 +1,7 @@
-import { type FloatImage, grow, intersect } from '../../raster';
-import { point, solveMembrane } from '../../solve';
-import { boxOfTargets, role } from './frame';
-import type { ShiftMap } from './seam-cut';
+import { type FloatImage, grow, intersect } from '../../../raster';
+import { point, solveMembrane } from '../../../solve';
+import type { ShiftMap } from '../cut/seam-cut';
+import { boxOfTargets, role } from '../frame';
 
 /** One jump is at most this large, and so is the whole correction (of full scale): beyond it lies an edge, not a tone step. */
 const mostJump = 40 / 255;

@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
-import { pixelBytes } from './frame';
+import { pixelBytes } from '../frame';
+import { boxHole, frameOf, grainy, picture } from '../testing';
 import { rimShifts } from './rim-shifts';
-import { boxHole, frameOf, grainy, picture } from './testing';
 
 test('on a pattern that repeats, the shifts are whole periods', () => {
   const [w, h] = [150, 110];
