@@ -1,4 +1,3 @@
-import { rasteriseArea } from '../area';
 import { compositeLayer, compositePatch } from '../blend';
 import { messageOf } from '../errors';
 import { type Job, type Mend, noZones } from '../job/types';
@@ -18,13 +17,14 @@ import {
   type Raster,
   type Rect,
   readRaster,
-  sameRect,
   tilesIn,
 } from '../raster';
 import { ContentKeys, type PixelSources, shownTry } from './content-keys';
+import { Coverages, joinCoverage, leftOver } from './coverages';
 import { LruCache } from './lru-cache';
 import { type DraftCoverage, Plan, partOf, rectOfTile } from './plan';
 import { planSteps, type Step } from './steps';
+import { triedPixels } from './tried-pixels';
 import { ZonesAt } from './zones';
 
 /** RGBA float32 and coverage float32. */
@@ -49,7 +49,7 @@ export class Evaluator {
   private readonly passing = new LentImages();
   private readonly tiles: LruCache<FloatImage>;
   private readonly patches: LruCache<Patch>;
-  private readonly coverages: LruCache<Float32Array>;
+  private readonly coverages: Coverages;
 
   constructor(
     private readonly photo: Raster,
@@ -63,7 +63,7 @@ export class Evaluator {
     this.plan = new Plan(this.bounds, photoKey, this.keys, { steps: [], zones: noZones });
     this.tiles = new LruCache(budgetBytes * 0.6);
     this.patches = new LruCache(budgetBytes * 0.4);
-    this.coverages = new LruCache(budgetBytes * 0.15);
+    this.coverages = new Coverages(this.bounds, sources.masks, budgetBytes * 0.15);
   }
 
   /** Takes a new version of the job. Cheap: pixels are computed when they are asked for. */
@@ -179,8 +179,11 @@ export class Evaluator {
       allowedWithin: this.plan.allowedWithin(mend),
       pending: (rect) => this.zones.pending(mend, rect),
       avoided: (rect) => this.zones.avoided(mend, rect),
-      coverage: (rect) => this.coverage(mend, rect),
-      chosen: (rect) => this.chosen(mend, rect),
+      coverage: (rect) =>
+        this.draft?.mendId === mend.id
+          ? this.draft.coverage(rect)
+          : this.coverages.of(mend.area, this.plan.areaKey(mend), rect),
+      chosen: (rect) => triedPixels(shownTry(mend, this.sources.tries), this.photo.depth, rect),
     };
   }
 
@@ -316,25 +319,12 @@ export class Evaluator {
     compositePatch(
       image,
       patch.image,
-      this.leftOver(step.mend, patch, at),
+      leftOver(step.mend, patch, at, this.sources.masks),
       patch.image.rect,
       at,
       step.mend.opacity,
       step.mend.blend,
     );
-  }
-
-  /** A patch's coverage within `at`, less what was rubbed away there. */
-  private leftOver({ rubbed }: Mend, { image, coverage }: Patch, at: Rect): Float32Array {
-    if (!rubbed) return coverage;
-    const { rect } = image;
-    const out = coverage.slice();
-    const away = rasteriseArea(rubbed, at, this.sources.masks);
-    for (let y = 0; y < at.h; y++) {
-      const i = (at.y + y - rect.y) * rect.w + at.x - rect.x;
-      for (let x = 0; x < at.w; x++) out[i + x] *= 1 - away[y * at.w + x];
-    }
-    return out;
   }
 
   private patchFor(
@@ -387,7 +377,7 @@ export class Evaluator {
           joinCoverage(
             alpha,
             image.rect,
-            { image: patch.image, coverage: this.leftOver(inner.mend, patch, at) },
+            { image: patch.image, coverage: leftOver(inner.mend, patch, at, this.sources.masks) },
             at,
             inner.mend.opacity,
           );
@@ -395,56 +385,4 @@ export class Evaluator {
     }
     compositeLayer(below, image, alpha, step.layer.opacity, step.layer.blend);
   }
-
-  private coverage(mend: Mend, rect: Rect): Float32Array {
-    if (this.draft?.mendId === mend.id) return this.draft.coverage(rect);
-    const areaKey = this.plan.areaKey(mend);
-    const out = new Float32Array(rect.w * rect.h);
-    for (const tile of tilesIn(rect, this.bounds)) {
-      const whole = rectOfTile(tile, this.bounds);
-      const part = intersect(whole, rect);
-      const key = `${areaKey}:${tile}`;
-      let covered = this.coverages.get(key);
-      if (!covered) {
-        covered = rasteriseArea(mend.area, whole, this.sources.masks);
-        this.coverages.set(key, covered, covered.byteLength);
-      }
-      if (sameRect(part, whole) && sameRect(part, rect)) return covered.slice();
-      for (let y = part.y; y < part.y + part.h; y++) {
-        const i = (y - whole.y) * whole.w + part.x - whole.x;
-        out.set(covered.subarray(i, i + part.w), (y - rect.y) * rect.w + part.x - rect.x);
-      }
-    }
-    return out;
-  }
-
-  private chosen(mend: Mend, rect: Rect): FloatImage | null {
-    const kept = shownTry(mend, this.sources.tries);
-    if (!kept) return null;
-    const image = makeFloatImage(rect);
-    const at = intersect({ x: kept.x, y: kept.y, w: kept.w, h: kept.h }, rect);
-    if (isEmpty(at)) return image;
-    const raster: Raster = {
-      width: kept.w,
-      height: kept.h,
-      channels: 4,
-      depth: this.photo.depth,
-      data: kept.data,
-    };
-    const local = makeFloatImage({ x: at.x - kept.x, y: at.y - kept.y, w: at.w, h: at.h });
-    readRaster(raster, local.rect, local);
-    copyFloat({ rect: at, data: local.data }, image);
-    return image;
-  }
-}
-
-/** α ← α + c − α·c, the union of coverages. */
-function joinCoverage(alpha: Float32Array, rect: Rect, patch: Patch, at: Rect, opacity: number): void {
-  const from = patch.image.rect;
-  for (let y = at.y; y < at.y + at.h; y++)
-    for (let x = at.x; x < at.x + at.w; x++) {
-      const c = patch.coverage[(y - from.y) * from.w + x - from.x] * opacity;
-      const i = (y - rect.y) * rect.w + x - rect.x;
-      alpha[i] += c - alpha[i] * c;
-    }
 }

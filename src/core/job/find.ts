@@ -1,3 +1,5 @@
+import { boundsOfArea, type MaskLookup, rasteriseArea } from '../area';
+import { intersect, isEmpty } from '../raster';
 import type { Job, Layer, Mend } from './types';
 
 export interface MendPlace {
@@ -13,6 +15,20 @@ export function findMend(job: Job, mendId: string): MendPlace | null {
     const mendIndex = layer.mends.findIndex((m) => m.id === mendId);
     if (mendIndex >= 0) return { layer, layerIndex, mend: layer.mends[mendIndex], mendIndex };
   }
+  return null;
+}
+
+/** A mend covers a point when its area does so at least this much. */
+const leastCovered = 0.1;
+
+/** The visible mend that lies on top at a point of the photo. @returns its id, or null */
+export function topmostAt(job: Job, { x, y }: { x: number; y: number }, masks: MaskLookup): string | null {
+  const pixel = { x: Math.floor(x), y: Math.floor(y), w: 1, h: 1 };
+  for (const layer of job.layers.toReversed())
+    for (const mend of layer.mends.toReversed()) {
+      if (!layer.visible || !mend.visible || isEmpty(intersect(boundsOfArea(mend.area), pixel))) continue;
+      if (rasteriseArea(mend.area, pixel, masks)[0] > leastCovered) return mend.id;
+    }
   return null;
 }
 

@@ -1,4 +1,5 @@
 import { rasteriseArea } from '../../core/area';
+import { topmostAt } from '../../core/job';
 import { boxTool } from '../tools/box';
 import { brushTool } from '../tools/brush';
 import { chooseTool } from '../tools/choose';
@@ -176,7 +177,8 @@ export class Pointers {
     const reach = handleReachPx * this.view.ratio;
     const handle = this.view.handles.find(({ at }) => Math.hypot(at.x - screen.x, at.y - screen.y) <= reach);
     if (handle) return handle.grip;
-    const mendId = this.session.mendAt(doc);
+    const { job } = this.session.state;
+    const mendId = job && topmostAt(job, doc, (id) => this.session.masks.get(id));
     return mendId ? { kind: 'mend', mendId } : null;
   }
 

@@ -1,5 +1,5 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import { boundsOfArea, type Mask, rasteriseArea } from '../../core/area';
+import type { Mask } from '../../core/area';
 import { InvariantError, messageOf } from '../../core/errors';
 import {
   addLayer,
@@ -16,12 +16,10 @@ import {
   transact,
   undo,
 } from '../../core/job';
-import { grow, intersect, isEmpty, type Rect } from '../../core/raster';
-import type { EngineProtocol, FlatFormat, Side } from '../../runtime/engine/protocol';
+import type { EngineProtocol } from '../../runtime/engine/protocol';
 import { WorkerPool } from '../../runtime/pool/worker-pool';
 import { WorkerClient } from '../../runtime/rpc';
-import type { JobStore, OpenedJob } from '../../runtime/storage';
-import type { Point } from '../viewport/camera';
+import { JobLock, type JobStore, type OpenedJob } from '../../runtime/storage';
 import { Advice } from './advice';
 import { Fills } from './fills';
 import { Finding } from './finding';
@@ -33,6 +31,7 @@ import { Mending } from './mending';
 import { newId, newLayer } from './new-mend';
 import { Painting } from './painting';
 import { Patching } from './patching';
+import { Pictures } from './pictures';
 import { Quiet } from './quiet';
 import { Scout } from './scout';
 import { initialState, type NextMend, type SessionState } from './state';
@@ -67,6 +66,7 @@ export class Session {
   readonly patching = new Patching(this);
   readonly scout = new Scout(this);
   readonly looks = new Looks(this);
+  readonly pictures = new Pictures(this);
   view: View | null = null;
   preview: ImageBitmap | null = null;
   private readonly heldMasks = new Set<string>();
@@ -76,10 +76,9 @@ export class Session {
   private original: Blob | null = null;
   /** The job without the change that a slider is just showing. */
   base: Job | null = null;
-  private release: (() => void) | null = null;
+  private readonly lock = new JobLock();
   private restTimer: ReturnType<typeof setTimeout> | null = null;
   private statesTimer: ReturnType<typeof setTimeout> | null = null;
-  private thumbsTimer: ReturnType<typeof setTimeout> | null = null;
   private restarts = 0;
   private begun = 0;
   levels = 1;
@@ -125,7 +124,7 @@ export class Session {
   async open(): Promise<void> {
     performance.mark('open-began');
     try {
-      const readOnly = !(await this.takeLock());
+      const readOnly = !(await this.lock.take(this.jobId));
       const opened = await this.jobs.open(this.jobId);
       const { job, history, original } = opened;
       this.original = original;
@@ -150,21 +149,8 @@ export class Session {
     this.client = null;
     if (this.restTimer) clearTimeout(this.restTimer);
     if (this.statesTimer) clearTimeout(this.statesTimer);
-    if (this.thumbsTimer) clearTimeout(this.thumbsTimer);
-    this.release?.();
-  }
-
-  /** One tab at a time may write; the lock goes with the tab. */
-  private takeLock(): Promise<boolean> {
-    return new Promise((resolve) => {
-      void navigator.locks.request(`vine-needle:${this.jobId}`, { ifAvailable: true }, (lock) => {
-        resolve(lock !== null);
-        if (!lock) return undefined;
-        return new Promise<void>((done) => {
-          this.release = done;
-        });
-      });
-    });
+    this.pictures.close();
+    this.lock.letGo();
   }
 
   private async startEngine(opened: Pick<OpenedJob, 'tries' | 'masks'>): Promise<void> {
@@ -320,7 +306,7 @@ export class Session {
   private afterChange(): void {
     this.view?.touch();
     this.refreshStates();
-    this.refreshThumbs();
+    this.pictures.refresh();
   }
 
   pixelsChanged(): void {
@@ -342,21 +328,6 @@ export class Session {
       const mendStates = await this.engine.call('mendStates', null).catch(() => null);
       if (mendStates) this.set({ mendStates });
     }, 150);
-  }
-
-  private refreshThumbs(): void {
-    if (this.thumbsTimer) clearTimeout(this.thumbsTimer);
-    this.thumbsTimer = setTimeout(() => void this.storeThumbs().catch(() => {}), 1500);
-  }
-
-  /** Pictures for the shelf. */
-  async storeThumbs(): Promise<void> {
-    const { job, readOnly } = this.state;
-    if (!job || readOnly || !this.client) return;
-    const rect = { x: 0, y: 0, w: job.photo.width, h: job.photo.height };
-    const before = await this.cropInQuiet('before', rect, 360);
-    const after = await this.cropInQuiet('after', rect, 360);
-    await this.jobs.setThumbs(job.id, before, after);
   }
 
   /** Work that a gesture set off and that waits for the engine. What goes wrong in it is told, not lost. */
@@ -419,46 +390,5 @@ export class Session {
   mendOf(mendId: string): Mend | null {
     const { job } = this.state;
     return job ? (findMend(job, mendId)?.mend ?? null) : null;
-  }
-
-  /** The topmost visible mend at a point of the photo. */
-  mendAt(point: Point): string | null {
-    const { job } = this.state;
-    if (!job) return null;
-    const pixel = { x: Math.floor(point.x), y: Math.floor(point.y), w: 1, h: 1 };
-    for (const layer of job.layers.toReversed())
-      for (const mend of layer.mends.toReversed()) {
-        if (!layer.visible || !mend.visible || isEmpty(intersect(boundsOfArea(mend.area), pixel))) continue;
-        if (rasteriseArea(mend.area, pixel, (id) => this.masks.get(id))[0] > 0.1) return mend.id;
-      }
-    return null;
-  }
-
-  // Pictures for panels and files
-
-  crop(side: Side, rect: Rect, maxSidePx: number, instead?: Mend): Promise<Blob> {
-    return this.engine.call('crop', { side, rect, maxSidePx, instead });
-  }
-
-  /** The same when nobody paints: for pictures that nobody waits for. */
-  async cropInQuiet(side: Side, rect: Rect, maxSidePx: number): Promise<Blob> {
-    await this.quiet.comes();
-    return this.crop(side, rect, maxSidePx);
-  }
-
-  /** The part of the photo that shows a mend, with a little round it. */
-  mendRect(mend: Mend): Rect {
-    const { photo } = this.state.job!;
-    const box = boundsOfArea(mend.area);
-    return intersect(grow(box, Math.ceil(Math.max(box.w, box.h) * 0.15) + 8), {
-      x: 0,
-      y: 0,
-      w: photo.width,
-      h: photo.height,
-    });
-  }
-
-  flatten(format: FlatFormat, onShare: (share: number) => void): Promise<Uint8Array<ArrayBuffer>> {
-    return this.engine.call('flatten', format, { onProgress: ({ share }) => onShare(share) });
   }
 }

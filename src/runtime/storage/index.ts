@@ -1,2 +1,3 @@
 export type { JobRow } from './database';
+export * from './job-lock';
 export * from './job-store';

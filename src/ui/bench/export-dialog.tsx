@@ -42,7 +42,7 @@ export function ExportDialog({ children }: { children: ReactNode }) {
         saveFile(file, name);
         setSaid(`${name} was written.`);
       } else {
-        const bytes = await session.flatten({ kind: choice, quality }, setShare);
+        const bytes = await session.pictures.flatten({ kind: choice, quality }, setShare);
         const name = `${fileStem(job.title)}.${choice === 'jpeg' ? 'jpg' : choice}`;
         saveFile(new Blob([bytes], { type: `image/${choice}` }), name);
         setSaid(`${name} was written: ${(bytes.length / 1e6).toFixed(1)} MB.`);

@@ -22,7 +22,7 @@ export function MendCard({ mend }: { mend: Mend }) {
   const session = useSession();
   const readOnly = useBench((s) => s.readOnly);
   const picked = useBench((s) => s.picked.length);
-  const rect = session.mendRect(mend);
+  const rect = session.pictures.mendRect(mend);
   const definition = methods[mend.method];
   const show = (label: string, changes: Partial<Omit<Mend, 'id'>>) =>
     session.show(changeMend(mend.id, label, changes));

@@ -25,9 +25,9 @@ export const MendThumb = memo(function MendThumb({ mend }: { mend: Mend }) {
     let live = true;
     const timer = setTimeout(async () => {
       try {
-        const rect = session.mendRect(mend);
-        const before = await session.cropInQuiet('before', rect, 68);
-        const after = await session.cropInQuiet('after', rect, 68);
+        const rect = session.pictures.mendRect(mend);
+        const before = await session.pictures.cropInQuiet('before', rect, 68);
+        const after = await session.pictures.cropInQuiet('after', rect, 68);
         if (live) setPictures({ before, after });
       } catch {
         // The area lies outside the photo, or the engine is being started again: no picture then.

@@ -80,7 +80,7 @@ export function TryoutsDialog() {
                 <CandidateTile
                   key={candidate.id}
                   candidate={candidate}
-                  rect={widened(session.mendRect(mend), session.state.job!.photo)}
+                  rect={widened(session.pictures.mendRect(mend), session.state.job!.photo)}
                   size={size}
                   onScroll={follow}
                   isNow={candidate.mend.method === mend.method && candidate.mend.chosenTry === mend.chosenTry}
@@ -130,7 +130,7 @@ function CandidateTile({
     if (state !== 'ready') return;
     let live = true;
     const side = size === 'fit' ? 900 : Math.max(rect.w, rect.h);
-    session
+    session.pictures
       .crop('after', rect, side, mend)
       .then((blob) => live && setPicture(blob))
       .catch(() => live && setPicture(null));
