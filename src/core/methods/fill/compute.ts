@@ -59,6 +59,7 @@ const worthShowingPx = 30_000;
 const worthSketchingPx = 100_000;
 /** There is not enough to draw from where so many targets come on a source pixel. */
 const mostServed = 10;
+
 /** Continues the surroundings into an area, so that nobody can tell.
  *
  *  Coarse to fine: an onion-peel start, then rounds of patch search and weighted votes (Wexler, Shechtman & Irani 2007;
