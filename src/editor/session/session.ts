@@ -77,6 +77,7 @@ export class Session {
   /** The job without the change that a slider is just showing. */
   base: Job | null = null;
   private readonly lock = new JobLock();
+  private isClosed = false;
   private restTimer: ReturnType<typeof setTimeout> | null = null;
   private statesTimer: ReturnType<typeof setTimeout> | null = null;
   private restarts = 0;
@@ -129,6 +130,7 @@ export class Session {
       const { job, history, original } = opened;
       this.original = original;
       await this.looks.recall();
+      if (this.isClosed) return;
       for (const { id, mask } of opened.masks) this.masks.set(id, mask);
       const top = job.layers[job.layers.length - 1];
       this.set({ job, history, readOnly, activeLayer: top.id, keptAtMs: Date.now() });
@@ -142,6 +144,7 @@ export class Session {
   }
 
   close(): void {
+    this.isClosed = true;
     this.scout.close();
     this.fills.cancelAll();
     this.pool.close();

@@ -24,8 +24,8 @@ const floor = 0.05;
  *
  *  At every link across a join the wanted step is the mean of the sources' own steps there; what the pieces show beyond
  *  that is the jump. The field takes the jumps up and is otherwise as flat as can be (Poisson's equation, 0 on the known
- *  rim). Where two grounds of different colour meet, or of very different light, there is nothing to take up. As a correction of the copied pixels, it
- *  leaves their grain and sharpness untouched.
+ *  rim). Where two grounds of different colour meet, or of very different light, there is nothing to take up. As a
+ *  correction of the copied pixels, it leaves their grain and sharpness untouched.
  *  Source: Pérez, Gangnet & Blake 2003, doi:10.1145/1201775.882269; mean of gradients at joins as in Darabi et al. 2012,
  *  doi:10.1145/2185520.2185578, section 4; the clipping is ours.
  *
@@ -120,7 +120,8 @@ class Jumps {
 
   /** @param at  the link's point of the grid
    *  @param number  of the stretch of a join that it belongs to
-   *  @param mine, there  colours on its two sides */
+   *  @param mine, there  colours on its two sides
+   *  @param where  the stretch lies */
   add(at: number, jump: Colour, number: number, mine: Colour, there: Colour, where: Stretch['where']): void {
     let stretch = this.stretches.get(number);
     if (!stretch) {
