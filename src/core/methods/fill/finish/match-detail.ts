@@ -1,19 +1,21 @@
 import { bitsWhere, squaredDistance } from '../../../area';
 import { type FloatImage, gaussianBlur, grow, intersect, type Rect } from '../../../raster';
 import { role } from '../frame';
+import { detailByColour, kindsByColour } from './detail-by-colour';
 
 /** What is finer than a blur of this deviation is detail, in pixels. */
 const sigmaPx = 2.5;
 /** Detail is compared with that of pixels so far from what was filled. */
 const nearestPx = 3;
 const farthestPx = 18;
-/** Of the difference, in octaves, so much is made up for: the surroundings tell what was there about as well as the sources do, and what
- *  lies between the two is nearest to it. More where detail is missing, for a search prefers what is smooth. */
-const share = { missing: 0.9, surplus: 0.65 };
+/** Of the difference, in octaves, so much is made up for. All of it where detail is missing, for a search prefers what is smooth. */
+const share = { missing: 1, surplus: 0.5 };
 /** Differences up to so many octaves say nothing. */
 const deadOctaves = { missing: 0.02, surplus: 0.06 };
 const leastGain = 0.8;
-const mostGain = 1.3;
+const mostGain = 1.5;
+/** Colours lie beside each other in a picture: from one to the next gains change over about so many pixels. */
+const gainSigmaPx = 1.5;
 /** The gain sets in within so many pixels from the rim, so that joins stay as they are. */
 const rampPx = 3;
 /** Fewer pixels than these tell nothing about detail. */
@@ -22,14 +24,14 @@ const leastAround = 400;
 /** Squared deviation that is added to both, of full scale: half an 8-bit step's. */
 const floor = 0.5 / 255 ** 2;
 
-/** Brings the strength of fine detail, grain above all, nearer to that of the surroundings. A search prefers sources that are
- *  smooth, for these differ least from anything; and resampled sources lose a little.
+/** Brings the strength of fine detail, grain above all, nearer to that of the surroundings, colour by colour: a sky has less of it than
+ *  leaves, and seldom is there as much of each inside as round about. A search prefers sources that are smooth, for these differ
+ *  least from anything; and resampled sources lose a little.
  *
  *  @param window  the photo; only sources are read
  *  @param roles   window.rect in size: {@link role}
  *  @param part    changed in place where it is filled
  *  @param filled  part.rect in size, 1 where the part's pixels were filled
- *  @returns the gain that was given to detail deep inside; 1 when nothing was changed
  *  Cost: O(pixels of the part and {@link farthestPx} round it). The measure is ours; detail as in Burt & Adelson 1983,
  *  doi:10.1109/TCOM.1983.1095851.
  */
@@ -38,26 +40,14 @@ export function matchDetail(
   roles: Uint8Array,
   part: FloatImage,
   filled: Uint8Array,
-): number {
+): void {
   const rect = intersect(grow(part.rect, farthestPx), window.rect);
   const seen = composite(rect, window, roles, part, filled);
   const low = blurred(rect, seen);
-  const { own, around } = seen;
-  const toOwn = squaredDistance(own, rect.w, rect.h);
-  const [mine, others] = [energy(), energy()];
-  for (let i = 0; i < own.length; i++) {
-    if (own[i]) mine.add(detailOf(seen.values, low, i));
-    else if (around[i] && toOwn[i] > nearestPx ** 2 && toOwn[i] < farthestPx ** 2)
-      others.add(detailOf(seen.values, low, i));
-  }
-  if (mine.count < leastFilled || others.count < leastAround) return 1;
-  const octaves = 0.5 * Math.log2((others.mean() + floor) / (mine.mean() + floor));
-  const kind = octaves > 0 ? 'missing' : 'surplus';
-  const clear = Math.sign(octaves) * Math.max(0, Math.abs(octaves) - deadOctaves[kind]);
-  const gain = Math.min(mostGain, Math.max(leastGain, 2 ** (share[kind] * clear)));
-  if (gain === 1) return 1;
+  const gains = gainsOf(rect, seen, low);
+  if (!gains) return;
   const deep = squaredDistance(
-    bitsWhere(own, (v) => v === 0),
+    bitsWhere(seen.own, (v) => v === 0),
     rect.w,
     rect.h,
   );
@@ -65,7 +55,7 @@ export function matchDetail(
     for (let x = 0; x < part.rect.w; x++) {
       if (!filled[y * part.rect.w + x]) continue;
       const i = (part.rect.y + y - rect.y) * rect.w + part.rect.x + x - rect.x;
-      const g = (gain - 1) * Math.min(1, Math.max(0, (Math.sqrt(deep[i]) - 1) / rampPx));
+      const g = (gains[i] - 1) * Math.min(1, Math.max(0, (Math.sqrt(deep[i]) - 1) / rampPx));
       const p = 4 * (y * part.rect.w + x);
       const alpha = part.data[p + 3];
       for (let c = 0; c < 3; c++) {
@@ -73,7 +63,40 @@ export function matchDetail(
         part.data[p + c] = Math.max(0, Math.min(alpha, v + g * (v - low[4 * i + c])));
       }
     }
-  return gain;
+}
+
+/** What the detail of each pixel that was filled is to be multiplied with; null where nothing is to be changed. */
+function gainsOf(rect: Rect, { values, own, around }: Composite, low: Float32Array): Float32Array | null {
+  const toOwn = squaredDistance(own, rect.w, rect.h);
+  const isNear = (i: number) => around[i] === 1 && toOwn[i] > nearestPx ** 2 && toOwn[i] < farthestPx ** 2;
+  const kinds = kindsByColour(low, (i) => own[i] === 1 || isNear(i));
+  const [its, others] = [detailByColour(kinds), detailByColour(kinds)];
+  let [ownCount, othersCount] = [0, 0];
+  for (let i = 0; i < own.length; i++) {
+    const kind = kinds.of[i];
+    if (kind < 0) continue;
+    if (own[i]) ownCount++;
+    else othersCount++;
+    (own[i] ? its : others).add(kind, detailOf(values, low, i));
+  }
+  if (ownCount < leastFilled || othersCount < leastAround) return null;
+  const ofKind = Float32Array.from({ length: kinds.count }, (_, kind) =>
+    gainFor(its.near(kind)!, others.near(kind)!),
+  );
+  if (ofKind.every((gain) => gain === 1)) return null;
+  // Gains less one, and where there are any.
+  const field = new Float32Array(4 * own.length);
+  for (let i = 0; i < own.length; i++) if (own[i]) field.set([ofKind[kinds.of[i]] - 1, 1], 4 * i);
+  gaussianBlur(field, rect.w, rect.h, gainSigmaPx);
+  return Float32Array.from(own, (is, i) => (is ? 1 + field[4 * i] / field[4 * i + 1] : 1));
+}
+
+/** @param energy  mean square of the detail there is, and of that round about */
+function gainFor(energy: number, around: number): number {
+  const octaves = 0.5 * Math.log2((around + floor) / (energy + floor));
+  const kind = octaves > 0 ? 'missing' : 'surplus';
+  const clear = Math.sign(octaves) * Math.max(0, Math.abs(octaves) - deadOctaves[kind]);
+  return Math.min(mostGain, Math.max(leastGain, 2 ** (share[kind] * clear)));
 }
 
 interface Composite {
@@ -143,18 +166,3 @@ const detailOf = (values: Float32Array, low: Float32Array, i: number): number =>
     values[4 * i + 2] -
     low[4 * i + 2]) /
   4;
-
-function energy() {
-  let sum = 0;
-  let count = 0;
-  return {
-    add(v: number) {
-      sum += v * v;
-      count++;
-    },
-    get count() {
-      return count;
-    },
-    mean: () => sum / count,
-  };
-}
