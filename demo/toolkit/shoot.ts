@@ -1,4 +1,5 @@
 import { photograph } from './camera';
+import { castBy } from './cast';
 import { defocus, depthOf } from './focus';
 import { blur, type ColourGrid, type Grid, makeGrid, toEncoded } from './grid';
 import { type Region, render, type Size } from './povray';
@@ -164,18 +165,4 @@ function differenceMask(a: ColourGrid, b: ColourGrid): Grid {
   return makeGrid(w, h, (_x, _y, i) =>
     soft.data[i] > 0.25 || (raw.data[i] > 0 && soft.data[i] > 0.12) ? 1 : 0,
   );
-}
-
-/** What differs but is no object: shadow and reflection, given to the thing that lies nearest. */
-function castBy(differs: Grid, objects: readonly Grid[]): Grid[] {
-  const { w, h } = differs;
-  const reach = objects.map((o) => blur(o, w / 40));
-  const casts = objects.map(() => makeGrid(w, h));
-  for (let i = 0; i < w * h; i++) {
-    if (!differs.data[i] || objects.some((o) => o.data[i] > 0)) continue;
-    let best = 0;
-    for (let k = 1; k < objects.length; k++) if (reach[k].data[i] > reach[best].data[i]) best = k;
-    casts[best].data[i] = 1;
-  }
-  return casts;
 }
