@@ -62,8 +62,8 @@ describe('matching detail', () => {
 
   test('leaves before a sky: however few of them there are inside, each has the detail that its like has', () => {
     const [leaves, sky] = [
-      { value: 0.2, grain: 0.3, least: 0.22 },
-      { value: 0.8, grain: 0.04, least: 0.04 },
+      { value: 0.2, around: 0.3, inside: 0.22 },
+      { value: 0.8, around: 0.04, inside: 0.04 },
     ];
     const { window, roles, part, filled } = scene(0, 0);
     const random = makeRandom(4);
@@ -72,13 +72,13 @@ describe('matching detail', () => {
     for (let i = 0; i < rect.w * rect.h; i++) {
       if (roles[i] !== role.source) continue;
       const of = Math.floor(i / rect.w) < horizon ? sky : leaves;
-      const v = grainOf(of, of.grain);
+      const v = grainOf(of, of.around);
       window.data.set([v, v, v, 1], 4 * i);
     }
     // Inside, a third is leaves, too soft; the sky is as it should be.
     const isLeaves = (i: number) => Math.floor(i / hole.w) >= 40;
     for (let i = 0; i < hole.w * hole.h; i++) {
-      const v = isLeaves(i) ? grainOf(leaves, leaves.least) : grainOf(sky, sky.grain);
+      const v = isLeaves(i) ? grainOf(leaves, leaves.inside) : grainOf(sky, sky.inside);
       part.data.set([v, v, v, 1], 4 * i);
     }
     const before = part.data.slice();

@@ -8,7 +8,8 @@ const sigmaPx = 2.5;
 /** Detail is compared with that of pixels so far from what was filled. */
 const nearestPx = 3;
 const farthestPx = 18;
-/** Of the difference, in octaves, so much is made up for. All of it where detail is missing, for a search prefers what is smooth. */
+/** Of the difference, in octaves, so much is made up for. All of it where detail is missing, for a search prefers what is smooth; where
+ *  there is too much, it may as well be what was there. */
 const share = { missing: 1, surplus: 0.5 };
 /** Differences up to so many octaves say nothing. */
 const deadOctaves = { missing: 0.02, surplus: 0.06 };
@@ -80,18 +81,21 @@ function gainsOf(rect: Rect, { values, own, around }: Composite, low: Float32Arr
     (own[i] ? its : others).add(kind, detailOf(values, low, i));
   }
   if (ownCount < leastFilled || othersCount < leastAround) return null;
-  const ofKind = Float32Array.from({ length: kinds.count }, (_, kind) =>
-    gainFor(its.near(kind)!, others.near(kind)!),
-  );
-  if (ofKind.every((gain) => gain === 1)) return null;
+  const ofKind = new Map<number, number>();
+  own.forEach((is, i) => {
+    const kind = kinds.of[i];
+    if (is && !ofKind.has(kind)) ofKind.set(kind, gainFor(its.near(kind), others.near(kind)));
+  });
+  if ([...ofKind.values()].every((gain) => gain === 1)) return null;
   // Gains less one, and where there are any.
   const field = new Float32Array(4 * own.length);
-  for (let i = 0; i < own.length; i++) if (own[i]) field.set([ofKind[kinds.of[i]] - 1, 1], 4 * i);
+  for (let i = 0; i < own.length; i++) if (own[i]) field.set([ofKind.get(kinds.of[i])! - 1, 1], 4 * i);
   gaussianBlur(field, rect.w, rect.h, gainSigmaPx);
   return Float32Array.from(own, (is, i) => (is ? 1 + field[4 * i] / field[4 * i + 1] : 1));
 }
 
-/** @param energy  mean square of the detail there is, and of that round about */
+/** @param energy  of the detail there is
+ *  @param around  of that round about */
 function gainFor(energy: number, around: number): number {
   const octaves = 0.5 * Math.log2((around + floor) / (energy + floor));
   const kind = octaves > 0 ? 'missing' : 'surplus';
