@@ -42,7 +42,7 @@ export function castBy(differs: Grid, objects: readonly Grid[]): Grid[] {
   for (const part of connected(rest, w, h)) {
     const length = lengthOf(part, w);
     if (length < least.length * w || part.length < least.thickPx * length) continue;
-    const distances = away.map((to) => part.reduce((least, i) => Math.min(least, to[i]), Infinity));
+    const distances = away.map((to) => part.reduce((near, i) => Math.min(near, to[i]), Infinity));
     const nearest = distances.indexOf(Math.min(...distances));
     for (const i of part) owner[i] = nearest;
   }

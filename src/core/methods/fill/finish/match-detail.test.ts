@@ -98,6 +98,25 @@ describe('matching detail', () => {
     expect(raised).toBeLessThan(1.45);
   });
 
+  test('a colour that nothing round about has is left as it is', () => {
+    const { window, roles, part, filled } = scene(0.2, 0.15);
+    // A smooth red thing in the midst of restless grey.
+    const isRed = (i: number) =>
+      Math.abs((i % hole.w) - 35) < 15 && Math.abs(Math.floor(i / hole.w) - 30) < 15;
+    const random = makeRandom(2);
+    for (let i = 0; i < hole.w * hole.h; i++) {
+      if (!isRed(i)) continue;
+      const v = 0.02 * (random.next() - 0.5);
+      part.data.set([0.8 + v, 0.1 + v, 0.1 + v, 1], 4 * i);
+    }
+    const before = part.data.slice();
+    matchDetail(window, roles, part, filled);
+    const at = (x: number, y: number) => 4 * (y * hole.w + x);
+    for (let y = 24; y < 37; y++)
+      for (let x = 29; x < 42; x++) expect(part.data[at(x, y)]).toBeCloseTo(before[at(x, y)], 4);
+    expect(part.data[at(8, 8)]).not.toBe(before[at(8, 8)]);
+  });
+
   test('where it is as it should be, nothing changes at all; unknown pixels are not read', () => {
     const { window, roles, part, filled } = scene(0.1, 0.1);
     const before = part.data.slice();

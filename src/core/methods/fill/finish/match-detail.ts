@@ -81,15 +81,18 @@ function gainsOf(rect: Rect, { values, own, around }: Composite, low: Float32Arr
     (own[i] ? its : others).add(kind, detailOf(values, low, i));
   }
   if (ownCount < leastFilled || othersCount < leastAround) return null;
-  const ofKind = new Map<number, number>();
-  own.forEach((is, i) => {
-    const kind = kinds.of[i];
-    if (is && !ofKind.has(kind)) ofKind.set(kind, gainFor(its.near(kind), others.near(kind)));
+  const ofKind = Float32Array.from({ length: kinds.count }, (_, kind) => {
+    const [energy, around] = [its.near(kind), others.near(kind)];
+    return energy === null || around === null ? 1 : gainFor(energy, around);
   });
-  if ([...ofKind.values()].every((gain) => gain === 1)) return null;
+  if (ofKind.every((gain) => gain === 1)) return null;
   // Gains less one, and where there are any.
   const field = new Float32Array(4 * own.length);
-  for (let i = 0; i < own.length; i++) if (own[i]) field.set([ofKind.get(kinds.of[i])! - 1, 1], 4 * i);
+  for (let i = 0; i < own.length; i++) {
+    if (!own[i]) continue;
+    field[4 * i] = ofKind[kinds.of[i]] - 1;
+    field[4 * i + 1] = 1;
+  }
   gaussianBlur(field, rect.w, rect.h, gainSigmaPx);
   return Float32Array.from(own, (is, i) => (is ? 1 + field[4 * i] / field[4 * i + 1] : 1));
 }
