@@ -71,11 +71,11 @@ export class BendGrid {
     });
   }
 
-  /** At a pixel of the box: the part is to be moved as the fit says, seen from the other part, or from where it is. */
-  hold(x: number, y: number, part: number, other: number | null, fit: LineFit): void {
-    const own = this.nearestNode(x, y, part)!;
-    const to = other === null ? fixed : this.nearestNode(x, y, other);
-    if (to === undefined) return;
+  /** At a pixel of the box: the part is to be moved as the fit says, seen from the other part, or from where it is. Null is what is
+   *  known, and where it is. */
+  hold(x: number, y: number, part: number | null, other: number | null, fit: LineFit): void {
+    const [own, to] = [part, other].map((one) => (one === null ? fixed : this.nearestNode(x, y, one)));
+    if (own === undefined || own === fixed || to === undefined) return;
     this.held[own].push({ to, sign: 1, fit });
     if (to !== fixed) this.held[to].push({ to: own, sign: -1, fit });
   }

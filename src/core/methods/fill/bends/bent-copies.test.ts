@@ -171,6 +171,22 @@ describe('bent copies', () => {
     });
   });
 
+  test('what a cut left out does not come in: a wire just above what is copied stays out, while a course runs on', () => {
+    // Beside the area a course lies at row 45; below it, from where the area is taken, at 102 and not at 105, and a wire at 87.
+    const taken = boxHole(w, h, 30, 30, 60, 20);
+    const image = picture(w, h, (_, y) => {
+      const v = Math.min(onLine(y - (y > 75 ? 102 : 45)), onLine(y - 87));
+      return [v, v, v];
+    });
+    const copies = bentCopies(image, rolesOf(taken), oneShift(taken, 0, 60))!;
+    const shown = (x: number, y: number) => copied(copies.image, copies.map, y * w + x);
+    for (let x = 30; x < 90; x++) expect(shown(x, 30), `${x}`).toBeGreaterThan(0.5);
+    for (const x of [31, 88]) {
+      const rows = [...Array(9).keys()].map((k) => shown(x, 41 + k));
+      expect(rows.indexOf(Math.min(...rows))).toBe(4);
+    }
+  });
+
   test('no copy is made of what must not be drawn from', () => {
     const image = joints((x, y) => toJoint(x - (y > 75 ? 3 : 0), 40));
     const roles = rolesOf(hole);

@@ -2,8 +2,9 @@ import { type FloatImage, grow, intersect, makeFloatImage, type Rect, sampleShar
 import type { Shift, ShiftMap } from '../cut/seam-cut';
 import { role } from '../frame';
 import { BendGrid } from './bend-grid';
-import { lineFitter } from './line-fit';
+import { type LineFit, lineFitter } from './line-fit';
 import { joinsOf, type Parts, partsOf } from './parts';
+import { worseJoins } from './worse-joins';
 
 /** Bends below this are none, in pixels. */
 const leastBendPx = 0.15;
@@ -12,6 +13,8 @@ const roomPx = 5;
 /** Between the picture and the copies nothing is known. */
 const gapPx = 32;
 const noShift: Shift = { dx: 0, dy: 0 };
+/** Held as firmly as a clear line where it is. */
+const stays: LineFit = { isOff: false, x: 0, y: 0, xx: 6, xy: 0, yy: 6 };
 
 /** A picture with bent copies of parts below it: what is taken from a copy is then just a shift away. */
 export interface BentCopies {
@@ -24,6 +27,7 @@ export interface BentCopies {
 
 /** Bends what is copied by a few pixels so that lines run on across joins: joints of boards, courses of brick, edges. A seam cut can only
  *  choose where to join; two boards that are a little wider, or converge a little, leave a jog at every joint.
+ *  Nothing is bent where that would bring in what the cut had left out ({@link worseJoins}).
  *
  *  @param image  the frame's pixels; those of targets are not read
  *  @param roles  frame size: {@link role}. Nothing but sources goes into a copy
@@ -95,15 +99,23 @@ export function bentCopies(image: FloatImage, roles: Uint8Array, map: ShiftMap):
 function bendsOf(image: FloatImage, roles: Uint8Array, map: ShiftMap, parts: Parts): Float32Array | null {
   const fitAt = lineFitter(image, roles);
   const shiftOf = (part: number | null) => (part === null ? noShift : map.shifts[parts.labels[part]]);
-  const fits = joinsOf(parts, roles, image.rect).map((join) => ({
-    ...join,
-    fit: fitAt(join.x, join.y, shiftOf(join.part), shiftOf(join.other)),
-  }));
-  if (!fits.some(({ fit }) => fit?.isOff)) return null;
-  const grid = new BendGrid(parts, stepsOf(image, map, parts));
-  for (const { x, y, part, other, fit } of fits)
-    if (fit) grid.hold(x - parts.box.x, y - parts.box.y, part, other, fit);
-  return grid.settle();
+  const joins = joinsOf(parts, roles, image.rect);
+  const fits = joins.map(({ x, y, part, other }) => fitAt(x, y, shiftOf(part), shiftOf(other)));
+  if (!fits.some((fit) => fit?.isOff)) return null;
+  const steps = stepsOf(image, map, parts);
+  for (;;) {
+    const grid = new BendGrid(parts, steps);
+    joins.forEach(({ x, y, part, other }, k) => {
+      const [u, v] = [x - parts.box.x, y - parts.box.y];
+      const fit = fits[k];
+      if (fit === stays) for (const one of [part, other]) grid.hold(u, v, one, null, stays);
+      else if (fit) grid.hold(u, v, part, other, fit);
+    });
+    const bends = grid.settle();
+    const worse = worseJoins(image, roles, map, parts, joins, bends).filter((k) => fits[k] !== stays);
+    if (worse.length === 0) return bends;
+    for (const k of worse) fits[k] = stays;
+  }
 }
 
 /** The squared steps of brightness across and down where each pixel of the area's box is copied from, in squared 8-bit steps. */

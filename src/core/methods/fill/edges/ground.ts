@@ -4,6 +4,8 @@ import { role } from '../frame';
 
 /** The ground along an edge is looked at so near to it, and so far from the hole at most. */
 const besidePx = { from: 2, to: 6 };
+const rightBesidePx = { from: 1, to: 2 };
+const fartherPx = { from: 5, to: 7 };
 const mostAlongPx = 24;
 
 /** The mean colours of what lies along a line outside the hole. Lines are in pixels of the small picture. */
@@ -34,10 +36,28 @@ export class Ground {
 
   /** How much its two sides differ before the hole. */
   contrastBefore(line: GuideLine): number {
-    return apart(this.meanOf(line, -this.along, -1, -1), this.meanOf(line, -this.along, -1, 1));
+    return this.contrast(line, besidePx);
   }
 
-  private meanOf([x0, y0, x1, y1]: GuideLine, from: number, to: number, side: number): number[] | null {
+  /** The share of that which is there right beside it: near 1 where it is sharp, little where one side fades into the other. */
+  sharpnessBefore(line: GuideLine): number {
+    return this.contrast(line, rightBesidePx) / Math.max(1, this.contrast(line, fartherPx));
+  }
+
+  private contrast(line: GuideLine, beside: typeof besidePx): number {
+    return apart(
+      this.meanOf(line, -this.along, -1, -1, beside),
+      this.meanOf(line, -this.along, -1, 1, beside),
+    );
+  }
+
+  private meanOf(
+    [x0, y0, x1, y1]: GuideLine,
+    from: number,
+    to: number,
+    side: number,
+    beside = besidePx,
+  ): number[] | null {
     const { image, roles, part, scale } = this;
     const { w, h } = image.rect;
     const length = Math.hypot(x1 - x0, y1 - y0);
@@ -45,7 +65,7 @@ export class Ground {
     const sum = [0, 0, 0];
     let count = 0;
     for (let t = from; t <= to; t += 0.5)
-      for (let d = besidePx.from; d <= besidePx.to; d += 0.5) {
+      for (let d = beside.from; d <= beside.to; d += 0.5) {
         const x = Math.round(part.x + (x0 + ux * t - uy * d * side) * scale);
         const y = Math.round(part.y + (y0 + uy * t + ux * d * side) * scale);
         if (x < 0 || y < 0 || x >= w || y >= h) continue;

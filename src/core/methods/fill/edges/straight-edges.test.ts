@@ -94,6 +94,25 @@ test('an edge that enters and meets one that runs through ends there', () => {
   expect(wrong).toBeLessThan(20);
 });
 
+test('one that is soft, as the edge of a cloud, is not told, however long and straight it is seen', () => {
+  const random = makeRandom(4);
+  const { image, roles } = door(true);
+  const softly = (fadePx: number) => {
+    for (let y = 0; y < 112; y++)
+      for (let x = 0; x < w; x++) {
+        const share = 1 / (1 + Math.exp((x - 117.5) / fadePx));
+        image.data.fill(
+          0.45 + 0.3 * share + 0.04 * (random.next() - 0.5),
+          4 * (y * w + x),
+          4 * (y * w + x) + 3,
+        );
+      }
+    return straightEdges(image, roles, w, h).map(({ ends }) => ends);
+  };
+  expect(softly(0.5)).toEqual([false, true]);
+  expect(softly(3)).toEqual([false]);
+});
+
 test('one that meets nothing is not told', () => {
   const { image, roles } = door(false);
   for (let y = 100; y < h; y++)

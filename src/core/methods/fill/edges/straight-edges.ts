@@ -14,6 +14,8 @@ const leastTurn = Math.PI / 6;
 /** In 8-bit steps: the ground on one side of an edge that runs on differs by less before and behind the hole; that on the two sides
  *  of one that ends in it differs by more. */
 const ofOneGround = 30;
+/** An edge that ends in the hole is so sharp at least: that of a cloud bends off anywhere. */
+const leastSharp = 0.45;
 
 /** An edge as it may lie behind what was marked, in pixels counted from pixel centres. */
 export interface SeenEdge {
@@ -66,7 +68,9 @@ export function straightEdges(image: FloatImage, roles: Uint8Array, w: number, h
   const ending = entering.flatMap(({ ends, isSeen: [isSeenBefore] }) => {
     const [x0, y0, x1, y1] = ends;
     const line = untilMet(isSeenBefore ? ends : [x1, y1, x0, y0], through);
-    return line && ground.contrastBefore(line) > ofOneGround ? [line] : [];
+    const isClear =
+      line && ground.contrastBefore(line) > ofOneGround && ground.sharpnessBefore(line) >= leastSharp;
+    return isClear ? [line] : [];
   });
   return [
     ...through.map(({ ends }) => placed(ends, false)),
