@@ -25,6 +25,10 @@ const ruledSlackPx = 1.5;
 const ofItsOwnPx = 64 * farAcross;
 /** Sine of the angle at which an edge still runs along the lines of ruled ground. */
 const alongLines = 0.2;
+/** An edge that drifts farther across the lines, in pixels of the picture that is looked at, is none of them. It is looked at in so
+ *  many steps. */
+const mostDriftPx = 3;
+const driftSteps = 8;
 
 /** What a piece's rail and guide lines ask of its pixels' sources. Null: nothing. */
 export function makeRules(
@@ -53,14 +57,16 @@ export function makeRules(
   const by = 2 ** lookedAtLevel(targets);
   const small = looks && by > 1 ? reduced(atlas, by) : atlas;
   const [w, h] = [Math.floor(ground.w / by), Math.floor(ground.h / by)];
-  const ruled =
+  const edgesSeen = (looks ? straightEdges(small.image, small.roles, w, h) : []).map((edge) =>
+    enlargedEdge(edge, by),
+  );
+  const mayBeRuled =
     looks && atlas.isPlain && targets >= largeHolePixels
       ? enlargedGround(ruledGround(small.image, small.roles, w, h), by)
       : null;
+  const ruled = mayBeRuled && agreesWith(mayBeRuled, edgesSeen, mostDriftPx * by) ? mayBeRuled : null;
   const across = ruled && ruleGround(ruled, by, list, index, ground.w);
-  const seen = (looks ? straightEdges(small.image, small.roles, w, h) : [])
-    .map((edge) => enlargedEdge(edge, by))
-    .filter((edge) => !ruled || !isLineOf(ruled, edge));
+  const seen = edgesSeen.filter((edge) => !ruled || !isLineOf(ruled, edge, mostDriftPx * by));
   // Later ones go before earlier ones where they cross: what runs through before what ends there, what was drawn before what was
   // only seen.
   const all: SeenEdge[] = [...seen.filter(({ ends }) => ends), ...seen.filter(({ ends }) => !ends)];
@@ -128,10 +134,33 @@ const enlargedEdge = ({ line: [x0, y0, x1, y1], ends }: SeenEdge, by: number): S
   ends,
 });
 
+/** Whether most edges that run nearly along a ground's lines keep their places between them. One line taken for the next makes up a
+ *  ground that turns away from all of them. */
+function agreesWith(ground: RuledGround, edges: readonly SeenEdge[], mostDrift: number): boolean {
+  const drifts = edges.flatMap((edge) => driftOf(ground, edge) ?? []);
+  return 2 * drifts.filter((drift) => drift > mostDrift).length <= drifts.length;
+}
+
 /** Whether an edge is one of the lines that rule a ground: where those run on is told better by all of them. */
-function isLineOf({ ux, uy, placeOf }: RuledGround, { line: [x0, y0, x1, y1] }: SeenEdge): boolean {
+function isLineOf(ground: RuledGround, edge: SeenEdge, mostDrift: number): boolean {
+  const drift = driftOf(ground, edge);
+  return drift !== null && drift <= mostDrift;
+}
+
+/** How far an edge drifts across a ground's lines from where it enters the hole to where it leaves it, in pixels; null where it runs in
+ *  another direction or is mostly elsewhere. */
+function driftOf({ ux, uy, placeOf }: RuledGround, { line: [x0, y0, x1, y1] }: SeenEdge): number | null {
   const turned = Math.abs(ux * (y1 - y0) - uy * (x1 - x0)) / Math.hypot(x1 - x0, y1 - y0);
-  return turned < alongLines && placeOf((x0 + x1) / 2, (y0 + y1) / 2) !== null;
+  if (turned >= alongLines) return null;
+  const on: { share: number; across: number }[] = [];
+  for (let k = 0; k <= driftSteps; k++) {
+    const share = k / driftSteps;
+    const place = placeOf(x0 + share * (x1 - x0), y0 + share * (y1 - y0));
+    if (place) on.push({ share, across: place.across });
+  }
+  if (on.length < 2 || on.length <= driftSteps / 2) return null;
+  const [first, last] = [on[0], on[on.length - 1]];
+  return Math.abs(last.across - first.across) / (last.share - first.share);
 }
 
 /** The pixels of a picture on a band, so wide on both sides, round a line through (x0, y0) in direction (ux, uy), as far as `toLength`
