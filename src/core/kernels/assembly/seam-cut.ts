@@ -1,4 +1,4 @@
-// Choosing one of several shifts for every pixel of a hole by graph cuts. AssemblyScript; see core/methods/fill/seam-cut.ts
+// Choosing one of several shifts for every pixel of a hole by graph cuts. AssemblyScript; see core/methods/fill/cut/seam-cut.ts
 // for the contract and the papers. Nodes are the pixels of a w×h box; pictures are 8 bytes a pixel over a larger frame.
 
 import { claim } from './arena';
@@ -14,11 +14,47 @@ export { keepCheapest, nearestLabels, price } from './seam-cut/prices';
 let lastPixel: i32 = 0;
 /** u8 a node of the graph: whether it may change. */
 let free: usize = 0;
+/** What a node pays for a pixel that another node takes as well, from not too far off. 0: nothing. */
+let takenAgain: i32 = 0;
+/** i32 a pixel of the frame: 1 + the label of the node there, 0 where there is none. */
+let labelAt: usize = 0;
+/** i32 a label: how many nodes have it. */
+let holders: usize = 0;
+/** i32 a label and place: how many others are near to it, and which they are. */
+let nearLabels: usize = 0;
 
-/** Makes room for sweeps over a box. @returns false when memory is short */
-export function begin(w: i32, h: i32): bool {
+/** Makes room for sweeps over a box.
+ *  @param again   what nodes pay for taking the same pixel when they lie no farther apart than so many pixels
+ *  @param steps   i32 dx and dy a label
+ *  @returns false when memory is short */
+export function begin(w: i32, h: i32, again: i32, nearPx: i32, steps: usize, count: i32): bool {
   free = claim(w * h);
+  takenAgain = again;
+  if (again > 0) {
+    labelAt = claim(fw * fh * 4);
+    holders = claim(count * 4);
+    nearLabels = claim(count * (count + 1) * 4);
+    if (!labelAt || !holders || !nearLabels) return false;
+    findNear(nearPx, steps, count);
+  }
   return free != 0 && beginGraph(w, h);
+}
+
+// Two nodes that take the same pixel lie as far apart as their shifts.
+function findNear(nearPx: i32, steps: usize, count: i32): void {
+  for (let l = 0; l < count; l++) {
+    const list = nearLabels + (<usize>(l * (count + 1)) << 2);
+    let found = 0;
+    for (let m = 0; m < count; m++) {
+      if (m == l) continue;
+      const dx = load<i32>(steps + (<usize>l << 3)) - load<i32>(steps + (<usize>m << 3));
+      const dy = load<i32>(steps + (<usize>l << 3), 4) - load<i32>(steps + (<usize>m << 3), 4);
+      if (dx * dx + dy * dy > nearPx * nearPx) continue;
+      found++;
+      store<i32>(list + (<usize>found << 2), m);
+    }
+    store<i32>(list, found);
+  }
 }
 
 // @ts-ignore: decorator
@@ -61,12 +97,16 @@ const JOIN_GAIN: i32 = 260, PLAIN: i32 = 120;
  *  @param costs    i32 a node of a label's box; 2³⁰ or more forbids
  *  @param count    number of labels
  *  @param usedOnly  leaves out labels that no node has
+ *  Two nodes that take the same pixel never have the same label, so that what one pays for that is known as long as only one of them
+ *  changes: it is counted before each label.
  *  @returns nodes that changed */
 export function expand(w: i32, h: i32, frame: usize, label: usize, shifts: usize, tables: usize, costs: usize, count: i32, usedOnly: bool): i32 {
   let changed = 0;
   lastPixel = fw * fh - 1;
   const n = w * h;
   nodes = frame; labels = label; shiftOf = shifts; costTables = tables; allCosts = costs;
+  labelCount = count;
+  if (takenAgain > 0) placeLabels(n);
   for (alpha = 0; alpha < count; alpha++) {
     const table = tableOf(alpha);
     const left = max(0, load<i32>(table) - 1), top = max(0, load<i32>(table, 4) - 1), right = min(w, load<i32>(table, 8) + 1), bottom = min(h, load<i32>(table, 12) + 1);
@@ -87,7 +127,7 @@ export function expand(w: i32, h: i32, frame: usize, label: usize, shifts: usize
         any = true;
         const node = (y - top) * gw + x - left;
         store<u8>(free + <usize>node, 1);
-        addTerminal(node, to - costOf(own, x, y));
+        addTerminal(node, to + againOf(i, alpha) - costOf(own, x, y) - againOf(i, own));
       }
     if (!any) continue;
     for (let y = top; y < bottom; y++)
@@ -102,11 +142,53 @@ export function expand(w: i32, h: i32, frame: usize, label: usize, shifts: usize
       for (let x = left; x < right; x++) {
         const node = <usize>((y - top) * gw + x - left);
         if (!load<u8>(free + node) || !isBeyond(<i32>node)) continue;
-        store<i32>(label + (<usize>(y * w + x) << 2), alpha);
+        const i = y * w + x;
+        if (takenAgain > 0) {
+          hold(load<i32>(label + (<usize>i << 2)), -1);
+          hold(alpha, 1);
+          store<i32>(labelAt + (<usize>load<i32>(frame + (<usize>i << 2)) << 2), alpha + 1);
+        }
+        store<i32>(label + (<usize>i << 2), alpha);
         changed++;
       }
   }
   return changed;
+}
+
+function placeLabels(n: i32): void {
+  memory.fill(labelAt, 0, <usize>(fw * fh) << 2);
+  memory.fill(holders, 0, <usize>labelCount << 2);
+  for (let i = 0; i < n; i++) {
+    const f = load<i32>(nodes + (<usize>i << 2));
+    if (f < 0) continue;
+    const l = load<i32>(labels + (<usize>i << 2));
+    store<i32>(labelAt + (<usize>f << 2), l + 1);
+    hold(l, 1);
+  }
+}
+
+// @ts-ignore: decorator
+@inline function hold(l: i32, by: i32): void {
+  const at = holders + (<usize>l << 2);
+  store<i32>(at, load<i32>(at) + by);
+}
+
+// @ts-ignore: decorator
+@inline function shift(l: i32): i32 { return load<i32>(shiftOf + (<usize>l << 2)); }
+
+// What a node pays with a label when another node takes the same pixel.
+function againOf(i: i32, l: i32): i32 {
+  if (takenAgain == 0) return 0;
+  const source = load<i32>(nodes + (<usize>i << 2)) + shift(l);
+  const list = nearLabels + (<usize>(l * (labelCount + 1)) << 2);
+  const found = load<i32>(list);
+  for (let k = 1; k <= found; k++) {
+    const m = load<i32>(list + (<usize>k << 2));
+    if (load<i32>(holders + (<usize>m << 2)) == 0) continue;
+    const other = source - shift(m);
+    if (other >= 0 && other <= lastPixel && load<i32>(labelAt + (<usize>other << 2)) == m + 1) return takenAgain;
+  }
+  return 0;
 }
 
 function isUsed(l: i32, label: usize, n: i32): bool {
@@ -116,7 +198,7 @@ function isUsed(l: i32, label: usize, n: i32): bool {
 
 // What the sweep in hand works on.
 let nodes: usize = 0, labels: usize = 0, shiftOf: usize = 0, costTables: usize = 0, allCosts: usize = 0;
-let alpha: i32 = 0, shiftA: i32 = 0;
+let alpha: i32 = 0, shiftA: i32 = 0, labelCount: i32 = 0;
 
 // @ts-ignore: decorator
 @inline function tableOf(l: i32): usize { return costTables + <usize>(l * 20); }

@@ -29,9 +29,15 @@ const ofOtherShape = { perOctave: 30, free: 0.2 };
  *  what it shows at large: a ground of another colour, a neighbour that the mark touches. */
 export type CutManner = 'near to the guide' | 'in large pieces';
 
-const manners: Record<CutManner, { share: number; choices: number; sweeps: number }> = {
-  'near to the guide': { share: 0.5, choices: 12, sweeps: 2 },
-  'in large pieces': { share: 0.15, choices: Number.POSITIVE_INFINITY, sweeps: 4 },
+const manners: Record<CutManner, Pick<Wish, 'share' | 'choices' | 'again'> & { readonly sweeps: number }> = {
+  'near to the guide': { share: 0.5, choices: 12, again: { cost: 20, nearPx: 10_000 }, sweeps: 2 },
+  // What is large may look alike far apart: whole pieces that join well are worth more.
+  'in large pieces': {
+    share: 0.15,
+    choices: Number.POSITIVE_INFINITY,
+    again: { cost: 10, nearPx: 64 },
+    sweeps: 4,
+  },
 };
 
 /** Shifts at the level where they are first chosen: every pixel starts with the allowed one whose source is nearest to the guide.
@@ -48,7 +54,7 @@ export function firstCut(
   stepsAt: Atlas['stepsAt'] = null,
 ): ShiftMap {
   const inPieces = manner === 'in large pieces';
-  const { share, choices, sweeps } = manners[manner];
+  const { share, choices, again, sweeps } = manners[manner];
   const shifts = frequentShifts(frame, sources, mostFrequent);
   /** Steps of the shifts that lead from line to line of ruled ground: elsewhere they would only repeat what lies there. */
   const ofLines = new Set<number>();
@@ -88,6 +94,7 @@ export function firstCut(
     guide,
     share,
     choices,
+    again: { cost: again.cost, nearPx: again.nearPx / pixelPx },
     cost: both(
       inPieces ? both(strangenessIn(frame, pixelPx, ofLines), otherThanShownIn(frame, guide)) : null,
       stepsAt && otherShapesIn(frame, pixelPx, stepsAt),

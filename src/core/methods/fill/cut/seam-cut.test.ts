@@ -207,6 +207,35 @@ describe('seam cut', () => {
     },
   );
 
+  test.each([
+    ['not counted', 0, 100, 108],
+    ['near', 5, 100, 0],
+    ['farther off than is minded', 5, 8, 108],
+  ] as const)('what is taken twice goes to a label that takes it once: %s', (_, cost, nearPx, left) => {
+    const [w, h] = [60, 40];
+    const image = picture(w, h, () => [0.5, 0.5, 0.5]);
+    const hole = boxHole(w, h, 30, 10, 18, 6);
+    const frame = frameOf(image, hole);
+    // Both halves take the same, nine pixels apart; nobody takes what lies below.
+    const shifts = [
+      { dx: -16, dy: 0 },
+      { dx: -25, dy: 0 },
+      { dx: 0, dy: 15 },
+    ];
+    const label = Int32Array.from(hole, (v, p) => (v ? (p % w < 39 ? 0 : 1) : -1));
+    const taken = (map: { label: Int32Array }) => {
+      const takers = new Map<number, number>();
+      const sources = [...map.label.keys()].flatMap((p) =>
+        map.label[p] < 0 ? [] : [p + shifts[map.label[p]].dy * w + shifts[map.label[p]].dx],
+      );
+      for (const q of sources) takers.set(q, (takers.get(q) ?? 0) + 1);
+      return sources.filter((q) => takers.get(q)! > 1).length;
+    };
+    expect(taken({ label })).toBe(108);
+    const wish = { guide: frame.img, share: 0.5, choices: 12, again: { cost, nearPx }, cost: null };
+    expect(taken(cutSeams(frame, { shifts, label }, wish, 2, null))).toBe(left);
+  });
+
   test('frequent shifts come most frequent first, near twins left out', () => {
     const frame = frameOf(noisy(50, 40, 15), boxHole(50, 40, 10, 10, 10, 10));
     const sources = new Int32Array(2000).fill(-1);
@@ -263,7 +292,13 @@ test('with a guide, each pixel’s cost is that of means, pattern and texture ov
   const lone = holes.filter((p) => p % w === 26 && Math.floor(p / w) === 19);
   const label = new Int32Array(w * h).fill(-1);
   for (const p of lone) label[p] = 0;
-  const cut = cutSeams(frame, { shifts, label }, { guide, share: 0.5, choices: 12, cost: null }, 2, null);
+  const cut = cutSeams(
+    frame,
+    { shifts, label },
+    { guide, share: 0.5, choices: 12, again: { cost: 0, nearPx: 0 }, cost: null },
+    2,
+    null,
+  );
   for (const p of lone) {
     const costs = shifts.map((shift) => cost(p, shift));
     expect(costs[cut.label[p]]).toBeLessThanOrEqual(Math.min(...costs) + 1.01);

@@ -51,7 +51,7 @@ interface Kernel {
     share: number,
   ): void;
   keepCheapest(n: number, label: number, costs: number, count: number, most: number, least: number): void;
-  begin(w: number, h: number): number;
+  begin(w: number, h: number, again: number, nearPx: number, steps: number, count: number): number;
   expand(
     w: number,
     h: number,
@@ -86,6 +86,9 @@ export interface Wish {
   readonly share: number;
   /** A pixel chooses among so many labels, those that agree best with the guide. */
   readonly choices: number;
+  /** What it costs to take what another pixel takes too, in 8-bit steps, when that one is no farther off, in pixels of the
+   *  frame. */
+  readonly again: { readonly cost: number; readonly nearPx: number };
   /** What else it costs to take one pixel from another, in 8-bit steps; null: nothing. */
   readonly cost: ((target: number, source: number) => number) | null;
 }
@@ -103,6 +106,8 @@ const textureWeight = 0.5;
  *  divided by the texture that hides it (after Kwatra et al. 2003, Graphcut Textures, doi:10.1145/882262.882264, eq. 1
  *  and 2: else smooth pieces, which join cheaply anywhere, crowd out textured ones). Minimised by α-expansion (Boykov, Veksler & Zabih 2001,
  *  doi:10.1109/34.969114) on augmenting paths (Boykov & Kolmogorov 2004, doi:10.1109/TPAMI.2004.60).
+ *  Nothing is to be taken twice: what a pixel pays for that is counted anew before each expansion (after Kaspar et al. 2015,
+ *  Self Tuning Texture Optimization, doi:10.1111/cgf.12565, who count how often patches are used).
  *  Of many labels, only so many as the wish says are open to a pixel, those that agree best with it; from the second sweep on,
  *  only labels that some pixel has.
  *
@@ -168,7 +173,8 @@ export function cutSeams(
     if (wish.cost) addCosts(memory.ints(costsAt, total), start.shifts, nodes, frame.w, wish.cost);
     if (count > choices) k.keepCheapest(n, labelAt, costsAt, count, choices, memory.claim(choices * 4));
   }
-  if (!k.begin(w, h)) throw outOfMemory();
+  const again = wish?.again ?? { cost: 0, nearPx: 0 };
+  if (!k.begin(w, h, again.cost, Math.round(again.nearPx), stepsAt, count)) throw outOfMemory();
   for (let sweep = 0; sweep < sweeps; sweep++)
     if (k.expand(w, h, frameAt, labelAt, shiftsAt, tablesAt, costsAt, count, sweep) === 0) break;
   const chosen = memory.ints(labelAt, n);
