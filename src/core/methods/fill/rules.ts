@@ -2,6 +2,7 @@ import type { PlanePoint } from '../../geometry';
 import type { Rect } from '../../raster';
 import type { Atlas } from './atlas';
 import type { FillSteering } from './compute';
+import { agreesWith, isLineOf } from './edges/lines-of-ground';
 import { type RuledGround, ruledGround } from './edges/ruled-ground';
 import { type SeenEdge, straightEdges } from './edges/straight-edges';
 import {
@@ -23,12 +24,8 @@ const bandPx = 6;
 const ruledSlackPx = 1.5;
 /** What lies between lines at no regular distance is put so far off: what does has nothing to do with it, however often it is halved. */
 const ofItsOwnPx = 64 * farAcross;
-/** Sine of the angle at which an edge still runs along the lines of ruled ground. */
-const alongLines = 0.2;
-/** An edge that drifts farther across the lines, in pixels of the picture that is looked at, is none of them. It is looked at in so
- *  many steps. */
+/** An edge that drifts farther across the lines of ruled ground, in pixels of the picture that is looked at, is none of them. */
 const mostDriftPx = 3;
-const driftSteps = 8;
 
 /** What a piece's rail and guide lines ask of its pixels' sources. Null: nothing. */
 export function makeRules(
@@ -133,35 +130,6 @@ const enlargedEdge = ({ line: [x0, y0, x1, y1], ends }: SeenEdge, by: number): S
   line: [enlargedPlace(x0, by), enlargedPlace(y0, by), enlargedPlace(x1, by), enlargedPlace(y1, by)],
   ends,
 });
-
-/** Whether most edges that run nearly along a ground's lines keep their places between them. One line taken for the next makes up a
- *  ground that turns away from all of them. */
-function agreesWith(ground: RuledGround, edges: readonly SeenEdge[], mostDrift: number): boolean {
-  const drifts = edges.flatMap((edge) => driftOf(ground, edge) ?? []);
-  return 2 * drifts.filter((drift) => drift > mostDrift).length <= drifts.length;
-}
-
-/** Whether an edge is one of the lines that rule a ground: where those run on is told better by all of them. */
-function isLineOf(ground: RuledGround, edge: SeenEdge, mostDrift: number): boolean {
-  const drift = driftOf(ground, edge);
-  return drift !== null && drift <= mostDrift;
-}
-
-/** How far an edge drifts across a ground's lines from where it enters the hole to where it leaves it, in pixels; null where it runs in
- *  another direction or is mostly elsewhere. */
-function driftOf({ ux, uy, placeOf }: RuledGround, { line: [x0, y0, x1, y1] }: SeenEdge): number | null {
-  const turned = Math.abs(ux * (y1 - y0) - uy * (x1 - x0)) / Math.hypot(x1 - x0, y1 - y0);
-  if (turned >= alongLines) return null;
-  const on: { share: number; across: number }[] = [];
-  for (let k = 0; k <= driftSteps; k++) {
-    const share = k / driftSteps;
-    const place = placeOf(x0 + share * (x1 - x0), y0 + share * (y1 - y0));
-    if (place) on.push({ share, across: place.across });
-  }
-  if (on.length < 2 || on.length <= driftSteps / 2) return null;
-  const [first, last] = [on[0], on[on.length - 1]];
-  return Math.abs(last.across - first.across) / (last.share - first.share);
-}
 
 /** The pixels of a picture on a band, so wide on both sides, round a line through (x0, y0) in direction (ux, uy), as far as `toLength`
  *  from there. */

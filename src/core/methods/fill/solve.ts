@@ -1,6 +1,7 @@
 import type { Random } from '../../random';
 import type { FloatImage } from '../../raster';
 import type { Atlas } from './atlas';
+import { withoutCrumbs } from './cut/crumbs';
 import { firstCut } from './cut/first-cut';
 import { nudgeShifts, refineMap } from './cut/refine';
 import { cutSeams, type ShiftMap } from './cut/seam-cut';
@@ -128,7 +129,7 @@ export function solveShifts(
     map = cutSeams(joined[level], map, null, 1, seamsMovePx);
     options.onProgress('joining', (working - level) / (working + 1));
   }
-  return map;
+  return withoutCrumbs(joined[0], map);
 }
 
 /** How often the picture is halved until the hole is as thin as the patches. */

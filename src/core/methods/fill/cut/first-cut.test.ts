@@ -46,7 +46,7 @@ const joinsIn = (origin: Float32Array) => {
 test('a large hole is filled in large pieces, in which joints stay whole', () => {
   const tries = [1, 2].map((seed) => fillPicture({ image: pavement, hole, seed }).origin);
   const share = tries.map(joinsIn);
-  for (const joins of share) expect(joins).toBeLessThan(0.018);
+  for (const joins of share) expect(joins).toBeLessThan(0.02);
   // Another try is another one.
   let alike = 0;
   hole.forEach((v, p) => {

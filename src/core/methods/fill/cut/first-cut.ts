@@ -29,14 +29,14 @@ const ofOtherShape = { perOctave: 30, free: 0.2 };
  *  what it shows at large: a ground of another colour, a neighbour that the mark touches. */
 export type CutManner = 'near to the guide' | 'in large pieces';
 
-/** What is taken again costs less than a leaf in a plain sky: else that is taken instead. */
+/** What is taken again costs less than what stands out clearly: else a loose leaf is taken instead of a plain sky. */
 const manners: Record<CutManner, Pick<Wish, 'share' | 'choices' | 'again'> & { readonly sweeps: number }> = {
-  'near to the guide': { share: 0.5, choices: 12, again: { cost: 8, nearPx: 10_000 }, sweeps: 2 },
+  'near to the guide': { share: 0.5, choices: 12, again: { cost: 14, nearPx: 10_000 }, sweeps: 2 },
   // What is large may look alike far apart: whole pieces that join well are worth more.
   'in large pieces': {
     share: 0.15,
     choices: Number.POSITIVE_INFINITY,
-    again: { cost: 4, nearPx: 64 },
+    again: { cost: 7, nearPx: 64 },
     sweeps: 4,
   },
 };
