@@ -5,6 +5,7 @@ import type { FillSteering } from './compute';
 import { agreesWith, isLineOf } from './edges/lines-of-ground';
 import { type RuledGround, ruledGround } from './edges/ruled-ground';
 import { type SeenEdge, straightEdges } from './edges/straight-edges';
+import { thinLines } from './edges/thin-lines';
 import {
   countOf,
   type FrameRules,
@@ -26,6 +27,8 @@ const ruledSlackPx = 1.5;
 const ofItsOwnPx = 64 * farAcross;
 /** An edge that drifts farther across the lines of ruled ground, in pixels of the picture that is looked at, is none of them. */
 const mostDriftPx = 3;
+/** A thin line that lies nearer to an edge than this is a side of it. */
+const sameLinePx = 8;
 
 /** What a piece's rail and guide lines ask of its pixels' sources. Null: nothing. */
 export function makeRules(
@@ -57,13 +60,16 @@ export function makeRules(
   const edgesSeen = (looks ? straightEdges(small.image, small.roles, w, h) : []).map((edge) =>
     enlargedEdge(edge, by),
   );
+  const thin = (looks ? thinLines(small.image, small.roles, w, h) : [])
+    .map((line) => enlargedEdge({ line, ends: false }, by))
+    .filter((line) => !edgesSeen.some((edge) => !edge.ends && liesBeside(line, edge, sameLinePx * by)));
   const mayBeRuled =
     looks && atlas.isPlain && targets >= largeHolePixels
       ? enlargedGround(ruledGround(small.image, small.roles, w, h), by)
       : null;
   const ruled = mayBeRuled && agreesWith(mayBeRuled, edgesSeen, mostDriftPx * by) ? mayBeRuled : null;
   const across = ruled && ruleGround(ruled, by, list, index, ground.w);
-  const seen = edgesSeen.filter((edge) => !ruled || !isLineOf(ruled, edge, mostDriftPx * by));
+  const seen = [...edgesSeen, ...thin].filter((edge) => !ruled || !isLineOf(ruled, edge, mostDriftPx * by));
   // Later ones go before earlier ones where they cross: what runs through before what ends there, what was drawn before what was
   // only seen.
   const all: SeenEdge[] = [...seen.filter(({ ends }) => ends), ...seen.filter(({ ends }) => !ends)];
@@ -130,6 +136,17 @@ const enlargedEdge = ({ line: [x0, y0, x1, y1], ends }: SeenEdge, by: number): S
   line: [enlargedPlace(x0, by), enlargedPlace(y0, by), enlargedPlace(x1, by), enlargedPlace(y1, by)],
   ends,
 });
+
+/** Whether both ends of a line lie so near to another one, wherever that ends. */
+function liesBeside(
+  { line: [ax, ay, bx, by] }: SeenEdge,
+  { line: [x0, y0, x1, y1] }: SeenEdge,
+  px: number,
+): boolean {
+  const length = Math.hypot(x1 - x0, y1 - y0);
+  const off = (x: number, y: number) => Math.abs((x1 - x0) * (y - y0) - (y1 - y0) * (x - x0)) / length;
+  return off(ax, ay) < px && off(bx, by) < px;
+}
 
 /** The pixels of a picture on a band, so wide on both sides, round a line through (x0, y0) in direction (ux, uy), as far as `toLength`
  *  from there. */

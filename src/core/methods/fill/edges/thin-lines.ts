@@ -1,0 +1,289 @@
+import type { GuideLine } from '../../../job/types';
+import { type FloatImage, grow, intersect } from '../../../raster';
+import { boxOfTargets } from '../frame';
+import { look, type Seen } from './contrast';
+
+/** The hole's longer side is brought to about this many pixels before lines are looked for; all further pixels are of that picture. */
+const workingSidePx = 160;
+/** A line is lighter or darker than what lies so far off on both sides. */
+const halfWidthPx = 3;
+/** Every so many degrees a line is looked for first; then nearer to the best ones of these. */
+const coarseDeg = 1;
+const fine = { deg: 0.25, degSteps: 2, px: 0.5, pxSteps: 1 };
+const candidates = 40;
+/** The hole is so long along a line at least. */
+const leastCrossedPx = 20;
+/** A line is looked at from so far off the hole on, in stretches of so many pixels. */
+const gapPx = 2;
+const stretchPx = 5;
+const fewestStretches = 3;
+/** What a line has of contrast is compared with what lies so far beside it has, as the root of the mean square of stretches, or these
+ *  many 8-bit steps: on both sides of the hole it has so many times as much in the mean, and all but a share of its stretches so many. */
+const besidePx = [-16, -13, -10, -7, 7, 10, 13, 16];
+const leastUsual = 0.7;
+const leastClear = 1.5;
+const leastAllAlong = 0.6;
+const weakShare = 0.2;
+/** It is as strong on one side as on the other but for this factor. */
+const mostUneven = 2.5;
+/** What lies on its two sides differs from it by amounts that differ by less than this factor. */
+const mostLopsided = 8;
+/** Nearer to each other, and turned by less, two are one. */
+const apart = { px: 8, deg: 6 };
+const mostLines = 12;
+
+/** Thin straight lines that are likely to run on behind what was marked, joints and wires: seen on both sides of it, in line, all
+ *  along. What texture has of lines, in grass or in waves, is as strong, but comes and goes.
+ *
+ *  @param image  the ground; pixels of targets are not read
+ *  @param w, h   the ground's size, the first rows of the image
+ *  @returns from where each enters the hole to where it leaves it, in pixels counted from pixel centres; the clearest first
+ *  Degenerate: no hole gives none. The measure is ours. Cost: does not depend on the hole's size. */
+export function thinLines(image: FloatImage, roles: Uint8Array, w: number, h: number): GuideLine[] {
+  const box = boxOfTargets(roles, image.rect.w);
+  const scale = Math.max(1, Math.round(Math.max(box.w, box.h) / workingSidePx));
+  const reach = Math.max(16, Math.min(60, Math.round((0.5 * Math.max(box.w, box.h)) / scale)));
+  const part = intersect(grow(box, (reach + 8) * scale), { x: 0, y: 0, w, h });
+  const seen = look(image, roles, part, scale);
+  if (seen.rim.length === 0) return [];
+  const search = new LineSearch(seen, reach);
+  const placed = (v: number, k: number) => (k % 2 ? part.y : part.x) + v * scale + (scale - 1) / 2;
+  const [x0, y0, x1, y1] = [0, 1, 2, 3];
+  return search.lines().map((line) => {
+    const all = line.map(placed);
+    return [all[x0], all[y0], all[x1], all[y1]];
+  });
+}
+
+/** A line by its angle in degrees and how far it lies off the hole's middle, and where along it the hole begins and ends. */
+interface Candidate {
+  readonly deg: number;
+  readonly off: number;
+  readonly from: number;
+  readonly to: number;
+  readonly score: number;
+}
+
+class LineSearch {
+  /** 0…255; NaN where nothing is known. */
+  private readonly grey: Float32Array;
+  private readonly middle: readonly [number, number];
+  private readonly radius: number;
+  private readonly stretches = new Float32Array(64);
+
+  constructor(
+    private readonly seen: Seen,
+    private readonly reach: number,
+  ) {
+    const { px, rim, known } = seen;
+    this.grey = new Float32Array(known.length);
+    for (let i = 0; i < known.length; i++)
+      this.grey[i] = known[i] ? (px[3 * i] + 2 * px[3 * i + 1] + px[3 * i + 2]) / 4 : Number.NaN;
+    let [x0, y0, x1, y1] = [Infinity, Infinity, 0, 0];
+    for (let k = 0; k < rim.length; k += 2) {
+      [x0, x1] = [Math.min(x0, rim[k]), Math.max(x1, rim[k])];
+      [y0, y1] = [Math.min(y0, rim[k + 1]), Math.max(y1, rim[k + 1])];
+    }
+    this.middle = [(x0 + x1) / 2, (y0 + y1) / 2];
+    this.radius = Math.ceil(Math.hypot(x1 - x0, y1 - y0) / 2) + 1;
+  }
+
+  lines(): GuideLine[] {
+    const clear: { line: Candidate; clearness: number }[] = [];
+    for (const coarse of this.strongest()) {
+      const line = this.refined(coarse);
+      const clearness = this.clearness(line);
+      if (clearness >= leastClear) clear.push({ line, clearness });
+    }
+    clear.sort((a, b) => b.clearness - a.clearness);
+    const out: Candidate[] = [];
+    for (const { line } of clear)
+      if (out.length < mostLines && !out.some((other) => isSame(line, other, apart.px, apart.deg)))
+        out.push(line);
+    return out.map((line) => {
+      const { at } = this.placesOn(line.deg, line.off);
+      return [...at(line.from), ...at(line.to)];
+    });
+  }
+
+  private placesOn(deg: number, off: number) {
+    const angle = (deg * Math.PI) / 180;
+    const [ux, uy] = [Math.cos(angle), Math.sin(angle)];
+    const [ox, oy] = [this.middle[0] - uy * off, this.middle[1] + ux * off];
+    return { ux, uy, ox, oy, at: (t: number) => [ox + ux * t, oy + uy * t] as const };
+  }
+
+  /** Where the hole begins and ends along each line of a direction, by whole pixels off the middle. */
+  private crossings(deg: number): { from: Float32Array; to: Float32Array } {
+    const { ux, uy } = this.placesOn(deg, 0);
+    const { rim } = this.seen;
+    const count = 2 * this.radius + 1;
+    const from = new Float32Array(count).fill(Infinity);
+    const to = new Float32Array(count).fill(-Infinity);
+    for (let k = 0; k < rim.length; k += 2) {
+      const [x, y] = [rim[k] - this.middle[0], rim[k + 1] - this.middle[1]];
+      const along = ux * x + uy * y;
+      const off = ux * y - uy * x + this.radius;
+      // A rim pixel is as wide as the lines are apart.
+      for (let n = Math.max(0, Math.floor(off)); n <= Math.min(count - 1, Math.ceil(off)); n++) {
+        if (along < from[n]) from[n] = along;
+        if (along > to[n]) to[n] = along;
+      }
+    }
+    return { from, to };
+  }
+
+  /** The lines that are darkest or lightest on both sides of the hole. */
+  private strongest(): Candidate[] {
+    const all: Candidate[] = [];
+    for (let deg = 0; deg < 180; deg += coarseDeg) {
+      const { from, to } = this.crossings(deg);
+      const { ux, uy } = this.placesOn(deg, 0);
+      for (let n = 0; n < from.length; n++) {
+        if (to[n] - from[n] < leastCrossedPx) continue;
+        const off = n - this.radius;
+        const [x, y] = [this.middle[0] - uy * off, this.middle[1] + ux * off];
+        const before = this.roughly(x + ux * from[n], y + uy * from[n], -ux, -uy);
+        if (before === 0) continue;
+        const behind = this.roughly(x + ux * to[n], y + uy * to[n], ux, uy);
+        if (before * behind <= 0) continue;
+        all.push({ deg, off, from: from[n], to: to[n], score: Math.min(Math.abs(before), Math.abs(behind)) });
+      }
+    }
+    all.sort((a, b) => b.score - a.score);
+    const out: Candidate[] = [];
+    for (const line of all) {
+      if (out.length >= candidates) break;
+      if (!out.some((other) => isSame(line, other, 3, 3))) out.push(line);
+    }
+    return out;
+  }
+
+  /** By how much nearly all of a line stands out from a place on, as {@link strength} has it but from the nearest pixels; given up
+   *  as soon as it is as often lighter as darker. */
+  private roughly(x0: number, y0: number, ux: number, uy: number): number {
+    const { w, h } = this.seen;
+    const { grey, stretches } = this;
+    const [nx, ny] = [-uy * halfWidthPx, ux * halfWidthPx];
+    const most = this.reach + 1 - stretchPx;
+    const mayBeWeak = Math.floor((weakShare * (most - gapPx + stretchPx)) / stretchPx);
+    let [count, lighter, darker] = [0, 0, 0];
+    for (let k = gapPx; k <= most; k += stretchPx) {
+      let [sum, n] = [0, 0];
+      for (let s = k; s < k + stretchPx; s++) {
+        const [x, y] = [x0 + ux * s + 0.5, y0 + uy * s + 0.5];
+        if (x < halfWidthPx || y < halfWidthPx || x >= w - halfWidthPx || y >= h - halfWidthPx) break;
+        const here = grey[(y | 0) * w + (x | 0)];
+        const beside = grey[((y + ny) | 0) * w + ((x + nx) | 0)] + grey[((y - ny) | 0) * w + ((x - nx) | 0)];
+        const dip = here - beside / 2;
+        // NaN where nothing is known.
+        if (Number.isNaN(dip)) continue;
+        sum += dip;
+        n++;
+      }
+      if (2 * n <= stretchPx) continue;
+      stretches[count++] = sum;
+      if (sum >= 0) lighter++;
+      if (sum <= 0) darker++;
+      if (lighter > mayBeWeak && darker > mayBeWeak) return 0;
+    }
+    if (count < fewestStretches) return 0;
+    const its = stretches.subarray(0, count).sort();
+    const weak = Math.floor(weakShare * count);
+    if (its[weak] > 0) return its[weak];
+    return Math.min(0, its[count - 1 - weak]);
+  }
+
+  private refined(coarse: Candidate): Candidate {
+    let best = coarse;
+    for (let a = -fine.degSteps; a <= fine.degSteps; a++)
+      for (let b = -fine.pxSteps; b <= fine.pxSteps; b++) {
+        const [deg, off] = [coarse.deg + a * fine.deg, coarse.off + b * fine.px];
+        const score = this.strength(deg, off, coarse.from, coarse.to);
+        if (score > best.score) best = { ...coarse, deg, off, score };
+      }
+    return best;
+  }
+
+  /** By how much nearly all of a line stands out, on that side of the hole where it does so less; 0 when it is none. */
+  private strength(deg: number, off: number, from: number, to: number): number {
+    const before = this.dips(deg, off, from, -1);
+    const behind = this.dips(deg, off, to, 1);
+    if (Math.min(before.length, behind.length) < fewestStretches) return 0;
+    const [a, b] = [mean(before), mean(behind)];
+    if (!isEven(a, b, mostUneven)) return 0;
+    return Math.max(0, Math.min(weakest(before, Math.sign(a)), weakest(behind, Math.sign(b))));
+  }
+
+  /** By how much each stretch of a line is lighter than what lies beside it, on both sides or on one, in 8-bit steps. */
+  private dips(
+    deg: number,
+    off: number,
+    start: number,
+    way: 1 | -1,
+    sides: readonly (1 | -1)[] = [-1, 1],
+  ): number[] {
+    const { w, h } = this.seen;
+    const { grey } = this;
+    const { ux, uy, ox, oy } = this.placesOn(deg, off);
+    const [nx, ny] = [-uy * halfWidthPx, ux * halfWidthPx];
+    const valueAt = (x: number, y: number) => {
+      const [i, j] = [Math.floor(x), Math.floor(y)];
+      if (i < 0 || j < 0 || i >= w - 1 || j >= h - 1) return Number.NaN;
+      const p = j * w + i;
+      const [u, v] = [x - i, y - j];
+      return (
+        (grey[p] * (1 - u) + grey[p + 1] * u) * (1 - v) + (grey[p + w] * (1 - u) + grey[p + w + 1] * u) * v
+      );
+    };
+    const out: number[] = [];
+    for (let k = gapPx; k + stretchPx <= this.reach + 1; k += stretchPx) {
+      let [sum, n] = [0, 0];
+      for (let s = k; s < k + stretchPx; s++) {
+        const t = start + way * s;
+        const [x, y] = [ox + ux * t, oy + uy * t];
+        let dip = valueAt(x, y);
+        for (const side of sides) dip -= valueAt(x + side * nx, y + side * ny) / sides.length;
+        if (Number.isNaN(dip)) continue;
+        sum += dip;
+        n++;
+      }
+      if (2 * n > stretchPx) out.push(sum / n);
+    }
+    return out;
+  }
+
+  /** How clearly a line stands out from what lies beside it, on that side of the hole where it does so less; 0 when it is not seen all
+   *  along. */
+  private clearness({ deg, off, from, to }: Candidate): number {
+    return Math.min(this.clearnessOf(deg, off, from, -1), this.clearnessOf(deg, off, to, 1));
+  }
+
+  private clearnessOf(deg: number, off: number, start: number, way: 1 | -1): number {
+    const own = this.dips(deg, off, start, way);
+    const beside = besidePx.flatMap((px) => this.dips(deg, off + px, start, way));
+    if (own.length < fewestStretches || beside.length < besidePx.length) return 0;
+    // Beside a dark line all looks light, against that line.
+    const [left, right] = ([-1, 1] as const).map((side) => mean(this.dips(deg, off, start, way, [side])));
+    if (!isEven(left, right, mostLopsided)) return 0;
+    const usual = Math.max(leastUsual, Math.sqrt(mean(beside.map((v) => v * v))));
+    const its = mean(own);
+    return weakest(own, Math.sign(its)) < leastAllAlong * usual ? 0 : Math.abs(its) / usual;
+  }
+}
+
+/** Whether two numbers have the same sign, and neither is so many times as large as the other. */
+const isEven = (a: number, b: number, most: number): boolean => a * b > 0 && a / b <= most && b / a <= most;
+
+const mean = (values: readonly number[]): number => values.reduce((s, v) => s + v, 0) / values.length;
+
+/** How far all stretches but a few stand out at least, lighter or darker as the sign says. */
+const weakest = (dips: readonly number[], sign: number): number =>
+  dips.map((v) => sign * v).sort((a, b) => a - b)[Math.floor(weakShare * dips.length)];
+
+/** Whether two lines lie so near to each other and are turned so little. */
+function isSame(a: Candidate, b: Candidate, px: number, deg: number): boolean {
+  const turned = Math.abs(a.deg - b.deg);
+  const isOpposite = turned > 90;
+  return (isOpposite ? 180 - turned : turned) < deg && Math.abs(a.off - (isOpposite ? -b.off : b.off)) < px;
+}
