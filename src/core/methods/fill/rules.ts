@@ -5,7 +5,7 @@ import type { FillSteering } from './compute';
 import { agreesWith, isLineOf } from './edges/lines-of-ground';
 import { type RuledGround, ruledGround } from './edges/ruled-ground';
 import { type SeenEdge, straightEdges } from './edges/straight-edges';
-import { thinLines } from './edges/thin-lines';
+import { liesBeside, thinLines } from './edges/thin-lines';
 import {
   countOf,
   type FrameRules,
@@ -62,7 +62,9 @@ export function makeRules(
   );
   const thin = (looks ? thinLines(small.image, small.roles, w, h) : [])
     .map((line) => enlargedEdge({ line, ends: false }, by))
-    .filter((line) => !edgesSeen.some((edge) => !edge.ends && liesBeside(line, edge, sameLinePx * by)));
+    .filter(
+      ({ line }) => !edgesSeen.some((edge) => !edge.ends && liesBeside(line, edge.line, sameLinePx * by)),
+    );
   const mayBeRuled =
     looks && atlas.isPlain && targets >= largeHolePixels
       ? enlargedGround(ruledGround(small.image, small.roles, w, h), by)
@@ -136,17 +138,6 @@ const enlargedEdge = ({ line: [x0, y0, x1, y1], ends }: SeenEdge, by: number): S
   line: [enlargedPlace(x0, by), enlargedPlace(y0, by), enlargedPlace(x1, by), enlargedPlace(y1, by)],
   ends,
 });
-
-/** Whether both ends of a line lie so near to another one, wherever that ends. */
-function liesBeside(
-  { line: [ax, ay, bx, by] }: SeenEdge,
-  { line: [x0, y0, x1, y1] }: SeenEdge,
-  px: number,
-): boolean {
-  const length = Math.hypot(x1 - x0, y1 - y0);
-  const off = (x: number, y: number) => Math.abs((x1 - x0) * (y - y0) - (y1 - y0) * (x - x0)) / length;
-  return off(ax, ay) < px && off(bx, by) < px;
-}
 
 /** The pixels of a picture on a band, so wide on both sides, round a line through (x0, y0) in direction (ux, uy), as far as `toLength`
  *  from there. */

@@ -68,6 +68,10 @@ describe('a thin line', () => {
     expect(found(joint(-9))).toHaveLength(1);
   });
 
+  test('may be wider than what is looked at first', () => {
+    expect(found((x, y) => (Math.abs(y - at(x)) < 4.5 ? 20 : 0))).toHaveLength(1);
+  });
+
   test('is none when it ends at the hole, jogs behind it, or is dark before and light behind it', () => {
     expect(found((x, y) => (x < 150 ? joint(14)(x, y) : 0))).toEqual([]);
     expect(found((x, y) => joint(14)(x, x < 150 ? y : y - 14))).toEqual([]);

@@ -3,14 +3,15 @@ import { type FloatImage, grow, intersect } from '../../../raster';
 import { boxOfTargets } from '../frame';
 import { look, type Seen } from './contrast';
 
-/** The hole's longer side is brought to about this many pixels before lines are looked for; all further pixels are of that picture. */
+/** The hole's longer side is brought to about this many pixels, and to half as many, before lines are looked for: thin and less thin
+ *  ones. All further pixels are of that picture. */
 const workingSidePx = 160;
 /** A line is lighter or darker than what lies so far off on both sides. */
 const halfWidthPx = 3;
 /** Every so many degrees a line is looked for first; then nearer to the best ones of these. */
 const coarseDeg = 1;
 const fine = { deg: 0.25, degSteps: 2, px: 0.5, pxSteps: 1 };
-const candidates = 40;
+const candidates = 30;
 /** The hole is so long along a line at least. */
 const leastCrossedPx = 20;
 /** A line is looked at from so far off the hole on, in stretches of so many pixels. */
@@ -18,16 +19,21 @@ const gapPx = 2;
 const stretchPx = 5;
 const fewestStretches = 3;
 /** What a line has of contrast is compared with what lies so far beside it has, as the root of the mean square of stretches, or these
- *  many 8-bit steps: on both sides of the hole it has so many times as much in the mean, and all but a share of its stretches so many. */
+ *  many 8-bit steps: on both sides of the hole it has so many times as much in the mean, more for a wider line, which crosses fewer stretches of
+ *  texture; and all but a share of its stretches so many. */
 const besidePx = [-16, -13, -10, -7, 7, 10, 13, 16];
 const leastUsual = 0.7;
-const leastClear = 1.5;
+const leastClear = { thin: 1.5, wider: 2.2 };
 const leastAllAlong = 0.6;
 const weakShare = 0.2;
 /** It is as strong on one side as on the other but for this factor. */
 const mostUneven = 2.5;
 /** What lies on its two sides differs from it by amounts that differ by less than this factor. */
 const mostLopsided = 8;
+/** On either side, a line that begins and ends up to so far off stands out no more than this many times as clearly: else it is another
+ *  one that is seen there, and they do not meet. */
+const offPx = 3;
+const mostClearer = 1.5;
 /** Nearer to each other, and turned by less, two are one. */
 const apart = { px: 8, deg: 6 };
 const mostLines = 12;
@@ -41,18 +47,29 @@ const mostLines = 12;
  *  Degenerate: no hole gives none. The measure is ours. Cost: does not depend on the hole's size. */
 export function thinLines(image: FloatImage, roles: Uint8Array, w: number, h: number): GuideLine[] {
   const box = boxOfTargets(roles, image.rect.w);
-  const scale = Math.max(1, Math.round(Math.max(box.w, box.h) / workingSidePx));
-  const reach = Math.max(16, Math.min(60, Math.round((0.5 * Math.max(box.w, box.h)) / scale)));
-  const part = intersect(grow(box, (reach + 8) * scale), { x: 0, y: 0, w, h });
-  const seen = look(image, roles, part, scale);
-  if (seen.rim.length === 0) return [];
-  const search = new LineSearch(seen, reach);
-  const placed = (v: number, k: number) => (k % 2 ? part.y : part.x) + v * scale + (scale - 1) / 2;
-  const [x0, y0, x1, y1] = [0, 1, 2, 3];
-  return search.lines().map((line) => {
-    const all = line.map(placed);
-    return [all[x0], all[y0], all[x1], all[y1]];
-  });
+  const side = Math.max(box.w, box.h);
+  const least = Math.max(1, Math.round(side / workingSidePx));
+  const out: GuideLine[] = [];
+  for (const kind of ['thin', 'wider'] as const) {
+    const scale = kind === 'thin' ? least : 2 * least;
+    const reach = Math.max(16, Math.min(60, Math.round((0.5 * side) / scale)));
+    const part = intersect(grow(box, (reach + 8) * scale), { x: 0, y: 0, w, h });
+    const seen = look(image, roles, part, scale);
+    if (seen.rim.length === 0) continue;
+    for (const line of new LineSearch(seen, reach).lines(leastClear[kind])) {
+      const [x0, y0, x1, y1] = line.map((v, k) => (k % 2 ? part.y : part.x) + v * scale + (scale - 1) / 2);
+      const isNew = !out.some((other) => liesBeside([x0, y0, x1, y1], other, apart.px * scale));
+      if (isNew) out.push([x0, y0, x1, y1]);
+    }
+  }
+  return out;
+}
+
+/** Whether both ends of a line lie so near to another one, however far that goes. */
+export function liesBeside([ax, ay, bx, by]: GuideLine, [x0, y0, x1, y1]: GuideLine, px: number): boolean {
+  const length = Math.hypot(x1 - x0, y1 - y0);
+  const off = (x: number, y: number) => Math.abs((x1 - x0) * (y - y0) - (y1 - y0) * (x - x0)) / length;
+  return off(ax, ay) < px && off(bx, by) < px;
 }
 
 /** A line by its angle in degrees and how far it lies off the hole's middle, and where along it the hole begins and ends. */
@@ -88,12 +105,12 @@ class LineSearch {
     this.radius = Math.ceil(Math.hypot(x1 - x0, y1 - y0) / 2) + 1;
   }
 
-  lines(): GuideLine[] {
+  lines(atLeast: number): GuideLine[] {
     const clear: { line: Candidate; clearness: number }[] = [];
     for (const coarse of this.strongest()) {
       const line = this.refined(coarse);
-      const clearness = this.clearness(line);
-      if (clearness >= leastClear) clear.push({ line, clearness });
+      const clearness = this.clearness(line, atLeast);
+      if (clearness > 0) clear.push({ line, clearness });
     }
     clear.sort((a, b) => b.clearness - a.clearness);
     const out: Candidate[] = [];
@@ -253,10 +270,13 @@ class LineSearch {
     return out;
   }
 
-  /** How clearly a line stands out from what lies beside it, on that side of the hole where it does so less; 0 when it is not seen all
-   *  along. */
-  private clearness({ deg, off, from, to }: Candidate): number {
-    return Math.min(this.clearnessOf(deg, off, from, -1), this.clearnessOf(deg, off, to, 1));
+  /** How clearly a line stands out from what lies beside it, on that side of the hole where it does so less; 0 when that is less than
+   *  asked, or it is not seen all along. */
+  private clearness({ deg, off, from, to }: Candidate, atLeast: number): number {
+    const before = this.clearnessOf(deg, off, from, -1);
+    if (before < atLeast) return 0;
+    const behind = this.clearnessOf(deg, off, to, 1);
+    return behind < atLeast ? 0 : Math.min(before, behind);
   }
 
   private clearnessOf(deg: number, off: number, start: number, way: 1 | -1): number {
@@ -268,7 +288,24 @@ class LineSearch {
     if (!isEven(left, right, mostLopsided)) return 0;
     const usual = Math.max(leastUsual, Math.sqrt(mean(beside.map((v) => v * v))));
     const its = mean(own);
-    return weakest(own, Math.sign(its)) < leastAllAlong * usual ? 0 : Math.abs(its) / usual;
+    if (weakest(own, Math.sign(its)) < leastAllAlong * usual) return 0;
+    return this.nearBy(deg, off, start, way) > mostClearer * Math.abs(its) ? 0 : Math.abs(its) / usual;
+  }
+
+  /** By how much the clearest line that runs nearly as one does stands out on one side of the hole, in the mean. */
+  private nearBy(deg: number, off: number, start: number, way: 1 | -1): number {
+    const { ux, uy, at } = this.placesOn(deg, off);
+    const [x, y] = at(start);
+    let best = 0;
+    for (let first = -offPx; first <= offPx; first++)
+      for (let last = -offPx; last <= offPx; last++) {
+        const turned = deg + (way * Math.atan2(last - first, this.reach) * 180) / Math.PI;
+        const { ux: vx, uy: vy } = this.placesOn(turned, 0);
+        const [px, py] = [x - uy * first - this.middle[0], y + ux * first - this.middle[1]];
+        const dips = this.dips(turned, vx * py - vy * px, vx * px + vy * py, way);
+        if (dips.length >= fewestStretches) best = Math.max(best, Math.abs(mean(dips)));
+      }
+    return best;
   }
 }
 
