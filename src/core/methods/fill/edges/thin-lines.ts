@@ -8,9 +8,8 @@ import { look, type Seen } from './contrast';
 const workingSidePx = 160;
 /** A line is lighter or darker than what lies so far off on both sides. */
 const halfWidthPx = 3;
-/** Every so many degrees a line is looked for first; then nearer to the best ones of these. */
-const coarseDeg = 1;
-const fine = { deg: 0.25, degSteps: 2, px: 0.5, pxSteps: 1 };
+/** Lines are looked for at every pixel and every so many degrees; of so many it is asked whether they are clear. */
+const everyDeg = 1;
 const candidates = 30;
 /** The hole is so long along a line at least. */
 const leastCrossedPx = 20;
@@ -107,8 +106,7 @@ class LineSearch {
 
   lines(atLeast: number): GuideLine[] {
     const clear: { line: Candidate; clearness: number }[] = [];
-    for (const coarse of this.strongest()) {
-      const line = this.refined(coarse);
+    for (const line of this.strongest()) {
       const clearness = this.clearness(line, atLeast);
       if (clearness > 0) clear.push({ line, clearness });
     }
@@ -153,17 +151,17 @@ class LineSearch {
   /** The lines that are darkest or lightest on both sides of the hole. */
   private strongest(): Candidate[] {
     const all: Candidate[] = [];
-    for (let deg = 0; deg < 180; deg += coarseDeg) {
+    for (let deg = 0; deg < 180; deg += everyDeg) {
       const { from, to } = this.crossings(deg);
       const { ux, uy } = this.placesOn(deg, 0);
       for (let n = 0; n < from.length; n++) {
         if (to[n] - from[n] < leastCrossedPx) continue;
         const off = n - this.radius;
         const [x, y] = [this.middle[0] - uy * off, this.middle[1] + ux * off];
-        const before = this.roughly(x + ux * from[n], y + uy * from[n], -ux, -uy);
+        const before = this.strength(x + ux * from[n], y + uy * from[n], -ux, -uy);
         if (before === 0) continue;
-        const behind = this.roughly(x + ux * to[n], y + uy * to[n], ux, uy);
-        if (before * behind <= 0) continue;
+        const behind = this.strength(x + ux * to[n], y + uy * to[n], ux, uy);
+        if (!isEven(before, behind, mostUneven)) continue;
         all.push({ deg, off, from: from[n], to: to[n], score: Math.min(Math.abs(before), Math.abs(behind)) });
       }
     }
@@ -176,9 +174,9 @@ class LineSearch {
     return out;
   }
 
-  /** By how much nearly all of a line stands out from a place on, as {@link strength} has it but from the nearest pixels; given up
-   *  as soon as it is as often lighter as darker. */
-  private roughly(x0: number, y0: number, ux: number, uy: number): number {
+  /** By how much nearly all of a line stands out from a place on, lighter or darker, by the nearest pixels; 0 when it is neither, which
+   *  mostly shows soon. */
+  private strength(x0: number, y0: number, ux: number, uy: number): number {
     const { w, h } = this.seen;
     const { grey, stretches } = this;
     const [nx, ny] = [-uy * halfWidthPx, ux * halfWidthPx];
@@ -199,7 +197,7 @@ class LineSearch {
         n++;
       }
       if (2 * n <= stretchPx) continue;
-      stretches[count++] = sum;
+      stretches[count++] = sum / n;
       if (sum >= 0) lighter++;
       if (sum <= 0) darker++;
       if (lighter > mayBeWeak && darker > mayBeWeak) return 0;
@@ -209,27 +207,6 @@ class LineSearch {
     const weak = Math.floor(weakShare * count);
     if (its[weak] > 0) return its[weak];
     return Math.min(0, its[count - 1 - weak]);
-  }
-
-  private refined(coarse: Candidate): Candidate {
-    let best = coarse;
-    for (let a = -fine.degSteps; a <= fine.degSteps; a++)
-      for (let b = -fine.pxSteps; b <= fine.pxSteps; b++) {
-        const [deg, off] = [coarse.deg + a * fine.deg, coarse.off + b * fine.px];
-        const score = this.strength(deg, off, coarse.from, coarse.to);
-        if (score > best.score) best = { ...coarse, deg, off, score };
-      }
-    return best;
-  }
-
-  /** By how much nearly all of a line stands out, on that side of the hole where it does so less; 0 when it is none. */
-  private strength(deg: number, off: number, from: number, to: number): number {
-    const before = this.dips(deg, off, from, -1);
-    const behind = this.dips(deg, off, to, 1);
-    if (Math.min(before.length, behind.length) < fewestStretches) return 0;
-    const [a, b] = [mean(before), mean(behind)];
-    if (!isEven(a, b, mostUneven)) return 0;
-    return Math.max(0, Math.min(weakest(before, Math.sign(a)), weakest(behind, Math.sign(b))));
   }
 
   /** By how much each stretch of a line is lighter than what lies beside it, on both sides or on one, in 8-bit steps. */
