@@ -60,7 +60,7 @@ export function makeRules(
   const edgesSeen = (looks ? straightEdges(small.image, small.roles, w, h) : []).map((edge) =>
     enlargedEdge(edge, by),
   );
-  const thin = (looks ? thinLines(small.image, small.roles, w, h) : [])
+  const thin = (looks && atlas.isPlain ? thinLines(small.image, small.roles, w, h) : [])
     .map((line) => enlargedEdge({ line, ends: false }, by))
     .filter(
       ({ line }) => !edgesSeen.some((edge) => !edge.ends && liesBeside(line, edge.line, sameLinePx * by)),

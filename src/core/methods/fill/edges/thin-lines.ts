@@ -33,6 +33,9 @@ const mostLopsided = 8;
  *  one that is seen there, and they do not meet. */
 const offPx = 3;
 const mostClearer = 1.5;
+/** What lies beside it, on both sides of the hole, varies by no more than so many 8-bit steps but for this share at either end: along
+ *  a stave a hoop would be drawn in. */
+const ofOneGround = { steps: 30, endShare: 0.1 };
 /** Nearer to each other, and turned by less, two are one. */
 const apart = { px: 8, deg: 6 };
 const mostLines = 12;
@@ -108,7 +111,7 @@ class LineSearch {
     const clear: { line: Candidate; clearness: number }[] = [];
     for (const line of this.strongest()) {
       const clearness = this.clearness(line, atLeast);
-      if (clearness > 0) clear.push({ line, clearness });
+      if (clearness > 0 && this.isOneGround(line)) clear.push({ line, clearness });
     }
     clear.sort((a, b) => b.clearness - a.clearness);
     const out: Candidate[] = [];
@@ -267,6 +270,26 @@ class LineSearch {
     const its = mean(own);
     if (weakest(own, Math.sign(its)) < leastAllAlong * usual) return 0;
     return this.nearBy(deg, off, start, way) > mostClearer * Math.abs(its) ? 0 : Math.abs(its) / usual;
+  }
+
+  private isOneGround({ deg, off, from, to }: Candidate): boolean {
+    const { w, h } = this.seen;
+    const { uy, ux, ox, oy } = this.placesOn(deg, off);
+    const values: number[] = [];
+    for (const [start, way] of [
+      [from, -1],
+      [to, 1],
+    ] as const)
+      for (let k = gapPx; k <= this.reach; k++)
+        for (const side of [-halfWidthPx, halfWidthPx]) {
+          const t = start + way * k;
+          const [x, y] = [Math.round(ox + ux * t - uy * side), Math.round(oy + uy * t + ux * side)];
+          if (x < 0 || y < 0 || x >= w || y >= h || Number.isNaN(this.grey[y * w + x])) continue;
+          values.push(this.grey[y * w + x]);
+        }
+    values.sort((a, b) => a - b);
+    const at = (share: number) => values[Math.floor(share * (values.length - 1))];
+    return at(1 - ofOneGround.endShare) - at(ofOneGround.endShare) <= ofOneGround.steps;
   }
 
   /** By how much the clearest line that runs nearly as one does stands out on one side of the hole, in the mean. */

@@ -13,8 +13,6 @@ const farthestPx = 18;
 const share = { missing: 1, surplus: 0.5 };
 /** Differences up to so many octaves say nothing. */
 const deadOctaves = { missing: 0.02, surplus: 0.06 };
-/** What was there had so much more detail than what is of its colour round about, in the mean of many holes: a fill has fewer edges. */
-const lostOctaves = 0.03;
 const leastGain = 0.8;
 const mostGain = 1.5;
 /** Colours lie beside each other in a picture: from one to the next gains change over about so many pixels. */
@@ -102,7 +100,7 @@ function gainsOf(rect: Rect, { values, own, around }: Composite, low: Float32Arr
 /** @param energy  of the detail there is
  *  @param around  of that round about */
 function gainFor(energy: number, around: number): number {
-  const octaves = 0.5 * Math.log2((around + floor) / (energy + floor)) + lostOctaves;
+  const octaves = 0.5 * Math.log2((around + floor) / (energy + floor));
   const kind = octaves > 0 ? 'missing' : 'surplus';
   const clear = Math.sign(octaves) * Math.max(0, Math.abs(octaves) - deadOctaves[kind]);
   return Math.min(mostGain, Math.max(leastGain, 2 ** (share[kind] * clear)));
