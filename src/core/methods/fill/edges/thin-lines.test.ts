@@ -78,6 +78,11 @@ describe('a thin line', () => {
     expect(found((x, y) => (x < 150 ? 1 : -1) * joint(14)(x, y))).toEqual([]);
   });
 
+  test('is none when another ground crosses it near the hole, as a hoop does a stave', () => {
+    const hoop = (x: number) => (x > 82 && x < 98 ? 50 : 0);
+    expect(found((x, y) => joint(14)(x, y) + hoop(x))).toEqual([]);
+  });
+
   test('is not seen in grass, nor in grain alone', () => {
     expect(found(strokes)).toEqual([]);
     expect(found(() => 0, 40)).toEqual([]);

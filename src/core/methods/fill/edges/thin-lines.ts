@@ -18,8 +18,8 @@ const gapPx = 2;
 const stretchPx = 5;
 const fewestStretches = 3;
 /** What a line has of contrast is compared with what lies so far beside it has, as the root of the mean square of stretches, or these
- *  many 8-bit steps: on both sides of the hole it has so many times as much in the mean, more for a wider line, which crosses fewer stretches of
- *  texture; and all but a share of its stretches so many. */
+ *  many 8-bit steps: on both sides of the hole it has so many times as much in the mean, more for a wider line, which is
+ *  looked at in fewer stretches; and all but a share of its stretches so many. */
 const besidePx = [-16, -13, -10, -7, 7, 10, 13, 16];
 const leastUsual = 0.7;
 const leastClear = { thin: 1.5, wider: 2.2 };
@@ -38,6 +38,8 @@ const mostClearer = 1.5;
 const ofOneGround = { steps: 30, endShare: 0.1 };
 /** Nearer to each other, and turned by less, two are one. */
 const apart = { px: 8, deg: 6 };
+/** So near, they are one before it is asked whether they are clear. */
+const oneCandidate = { px: 3, deg: 3 };
 const mostLines = 12;
 
 /** Thin straight lines that are likely to run on behind what was marked, joints and wires: seen on both sides of it, in line, all
@@ -172,7 +174,7 @@ class LineSearch {
     const out: Candidate[] = [];
     for (const line of all) {
       if (out.length >= candidates) break;
-      if (!out.some((other) => isSame(line, other, 3, 3))) out.push(line);
+      if (!out.some((other) => isSame(line, other, oneCandidate.px, oneCandidate.deg))) out.push(line);
     }
     return out;
   }
@@ -272,6 +274,7 @@ class LineSearch {
     return this.nearBy(deg, off, start, way) > mostClearer * Math.abs(its) ? 0 : Math.abs(its) / usual;
   }
 
+  /** Whether what lies beside a line, on both sides of the hole, is of about one lightness. */
   private isOneGround({ deg, off, from, to }: Candidate): boolean {
     const { w, h } = this.seen;
     const { uy, ux, ox, oy } = this.placesOn(deg, off);
