@@ -28,6 +28,32 @@ test('a steadied stroke evens the hand out and stays short of where it turned', 
   expect(even).toBeLessThan(0.6 * free);
 });
 
+test('strokes that follow at once are all kept, however slow the brush', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('noise.png', noise));
+  for (const key of ['3', '4']) {
+    await bench.press(key, 'q');
+    await bench.clickAt(400, 100, 'Alt');
+    await bench.page.evaluate(() => window.bench!.setNext({ sizePx: 300 }));
+    const before = (await mends(bench)).length;
+    const starts = [100, 160, 220, 280, 340].map((x) => [x, 300] as const);
+    const [moves, ends] = [starts, starts.map(([x, y]) => [x + 30, y + 20] as const)];
+    const onScreen = await Promise.all([...moves, ...ends].map((p) => bench.at(...p)));
+    for (let i = 0; i < starts.length; i++) {
+      await page.mouse.move(...onScreen[i]);
+      await page.mouse.down();
+      await page.mouse.move(...onScreen[starts.length + i]);
+      await page.mouse.up();
+    }
+    await bench.settled();
+    const made = (await mends(bench)).slice(before);
+    const firstXs = made.map(({ area: { shapes } }) =>
+      shapes[0].kind === 'stroke' ? Math.round(shapes[0].points[0][0]) : 0,
+    );
+    expect(firstXs).toEqual(starts.map(([x]) => x));
+  }
+});
+
 test('colour is picked with its grain and painted; rubbing away lets the photo through and is taken back', async ({
   page,
 }) => {

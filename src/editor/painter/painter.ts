@@ -9,6 +9,8 @@ import { type Handle, Marks } from './marks';
 import { Overlay } from './overlay';
 import type { BrushSight, LoupeCanvases, Scene } from './scene';
 
+const longestFrameMs = 100;
+
 /** Owns the canvas: one loop on animation frames that reads the scene, then draws. Nothing else draws. Where only the brush
  *  or a stroke's newest pixels have changed, only these parts are drawn. */
 export class Painter {
@@ -19,6 +21,7 @@ export class Painter {
   /** Where the brush was drawn last. */
   private brushAt: readonly Rect[] = [];
   private handle = 0;
+  private onDrawn: (() => void)[] = [];
   private readonly context: CanvasRenderingContext2D;
   /** Where the chosen mend's handles were drawn, for taking hold of them. */
   handles: readonly Handle[] = [];
@@ -31,9 +34,11 @@ export class Painter {
     this.context = canvas.getContext('2d', { alpha: false })!;
     const loop = () => {
       this.handle = requestAnimationFrame(loop);
-      if (!this.all && !this.brushMoved && this.parts.length === 0) return;
-      this.frame(this.read());
-      this.onFrame(this.view);
+      if (this.isDue) {
+        this.frame(this.read());
+        this.onFrame(this.view);
+      }
+      for (const done of this.onDrawn.splice(0)) done();
     };
     this.handle = requestAnimationFrame(loop);
   }
@@ -44,6 +49,19 @@ export class Painter {
 
   get ratio(): number {
     return globalThis.devicePixelRatio || 1;
+  }
+
+  private get isDue(): boolean {
+    return this.all || this.brushMoved || this.parts.length > 0;
+  }
+
+  /** Resolves when all is drawn that has changed, or after a while where nothing is drawn, as in a tab that is not seen. */
+  drawn(): Promise<void> {
+    if (!this.isDue) return Promise.resolve();
+    return new Promise((done) => {
+      this.onDrawn.push(done);
+      setTimeout(done, longestFrameMs);
+    });
   }
 
   /** Anything may have changed. */

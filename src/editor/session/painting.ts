@@ -30,16 +30,15 @@ export class Painting {
   /** The evened-out hand. */
   private hand: StrokePoint | null = null;
   private strokes = 0;
+  /** The last stroke is over, but not all of it is shown. */
+  private finishing = false;
+  /** What a quick hand did meanwhile. */
+  private waiting: (() => void)[] = [];
 
   constructor(private readonly session: Session) {}
 
   get isLive(): boolean {
     return this.feed !== null;
-  }
-
-  /** Forgets a stroke whose engine is gone. */
-  drop(): void {
-    this.feed = null;
   }
 
   // Where the brush takes from
@@ -116,6 +115,10 @@ export class Painting {
   // Strokes
 
   begin(point: StrokePoint, shift: boolean, alt: boolean): void {
+    if (this.finishing) {
+      this.waiting.push(() => this.begin(point, shift, alt));
+      return;
+    }
     const { session } = this;
     this.addsMore = shift && !alt;
     const { job, method, next, activeLayer, laying } = session.state;
@@ -214,6 +217,10 @@ export class Painting {
   }
 
   extend(points: readonly StrokePoint[], atMs: number): void {
+    if (this.finishing) {
+      this.waiting.push(() => this.extend(points, atMs));
+      return;
+    }
     const even = points.map((p) => this.evened(p));
     if (this.feed) {
       this.feed.add(even, atMs);
@@ -241,6 +248,7 @@ export class Painting {
   }
 
   async end(): Promise<void> {
+    if (this.finishing) return new Promise((done) => this.waiting.push(() => done(this.end())));
     const { session, feed } = this;
     this.lastEnd = this.hand;
     if (feed) session.quiet.strokeEnded();
@@ -252,9 +260,11 @@ export class Painting {
       else session.marking.add(drawing, this.addsMore);
       return;
     }
+    this.finishing = true;
     try {
       const mend = await feed.finish();
-      if (this.feed !== feed) return;
+      // The stroke's end is seen before all else that a new mend brings about.
+      await session.view?.drawn();
       this.feed = null;
       void session.engine.call('endStroke', null);
       this.tellRepeats(mend);
@@ -263,6 +273,9 @@ export class Painting {
     } catch (error) {
       this.feed = null;
       session.notify(`The stroke was lost: ${messageOf(error)}`, 'warning');
+    } finally {
+      this.finishing = false;
+      while (this.waiting.length > 0 && !this.finishing) this.waiting.shift()!();
     }
   }
 
@@ -286,6 +299,7 @@ export class Painting {
   }
 
   async cancel(): Promise<void> {
+    if (this.finishing) return new Promise((done) => this.waiting.push(() => done(this.cancel())));
     const { feed } = this;
     this.feed = null;
     this.session.set({ drawing: null });

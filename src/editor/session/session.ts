@@ -179,7 +179,6 @@ export class Session {
   }
 
   private async restartEngine(reason: string): Promise<void> {
-    this.painting.drop();
     if (this.restarts++ > 3) {
       this.set({
         status: { is: 'failed', message: `Computing stopped again and again (${reason}). The job is kept.` },

@@ -16,7 +16,8 @@ export interface StrokeEngine {
 const restMs = 120;
 
 /** Sends a stroke's points to the engine while it is painted: one request at a time, whatever came meanwhile in the next,
- *  so that a slow mend falls behind in steps and never piles up work. When the hand rests, the whole is brought up to date. */
+ *  so that a slow mend falls behind in steps and never piles up work. When the hand rests, the whole is brought up to date.
+ *  What cannot be shown, as when the engine dies on the way, is not lost: the path is kept here, and makes the mend. */
 export class StrokeFeed {
   private points: StrokePoint[] = [];
   private unsent: StrokePoint[] = [];
@@ -33,7 +34,7 @@ export class StrokeFeed {
   ) {
     const [shape] = mend.area.shapes;
     if (shape.kind === 'stroke') this.points = [...shape.points];
-    void engine.begin(mend, layerId);
+    void engine.begin(mend, layerId).catch(() => {});
     this.add(this.points.slice(-1), performance.now());
   }
 
@@ -46,31 +47,25 @@ export class StrokeFeed {
   }
 
   private async send(): Promise<void> {
-    try {
-      while (this.unsent.length > 0) {
-        const points = this.unsent;
-        const since = this.since ?? performance.now();
-        this.unsent = [];
-        this.since = null;
-        this.points.push(...points);
-        this.onParts(await this.engine.extend(points), since);
-      }
-      this.rest = setTimeout(() => {
-        this.sending ??= this.settle();
-      }, restMs);
-    } finally {
-      this.sending = null;
+    while (this.unsent.length > 0) {
+      const points = this.unsent;
+      const since = this.since ?? performance.now();
+      this.unsent = [];
+      this.since = null;
+      this.points.push(...points);
+      const parts = await this.engine.extend(points).catch(() => null);
+      if (parts) this.onParts(parts, since);
     }
+    this.rest = setTimeout(() => {
+      this.sending ??= this.settle();
+    }, restMs);
+    this.sending = null;
   }
 
   private async settle(): Promise<void> {
-    try {
-      this.onParts(await this.engine.settle(), null);
-    } catch {
-      // An engine that is gone says so when the stroke goes on or ends.
-    } finally {
-      this.sending = null;
-    }
+    const parts = await this.engine.settle().catch(() => null);
+    if (parts) this.onParts(parts, null);
+    this.sending = null;
     if (this.unsent.length > 0) this.sending = this.send();
   }
 
@@ -87,7 +82,7 @@ export class StrokeFeed {
 
   async cancel(): Promise<void> {
     this.unsent = [];
-    await this.sending?.catch(() => {});
+    await this.sending;
     clearTimeout(this.rest);
     await this.engine.end();
   }

@@ -54,6 +54,7 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
         return (await answers[name]?.(request)) ?? null;
       },
     },
+    quiet: { strokeEnded: () => {} },
     finding: { isPreview: false },
     mending: {
       mendFor: (method: Mend['method'], area: Mend['area'], next: SessionState['next']) =>

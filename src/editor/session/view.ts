@@ -100,9 +100,14 @@ export class View {
     this.invalidate();
   }
 
+  /** Resolves when all is on the screen that has changed so far. */
+  drawn(): Promise<void> {
+    return this.painter.drawn();
+  }
+
   strokeParts(parts: readonly TilePixels[], sinceMs: number | null): void {
     this.tiles?.patch(parts);
-    this.drawnSince ??= sinceMs;
+    if (parts.length > 0) this.drawnSince ??= sinceMs;
     for (const { level, rect } of parts) {
       const by = 2 ** level;
       const { x, y } = toScreen(this.camera, this.painter.view, { x: rect.x * by, y: rect.y * by });

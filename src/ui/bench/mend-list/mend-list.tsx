@@ -9,7 +9,7 @@ import {
 } from '@dnd-kit/core';
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { Lock, Plus, Search } from 'lucide-react';
-import { useState } from 'react';
+import { useDeferredValue, useState } from 'react';
 import { findMend, placeMend } from '../../../core/job';
 import { IconButton } from '../../controls/icon-button';
 import { useBench, useSession } from '../use-session';
@@ -20,7 +20,8 @@ import { MendRow } from './mend-row';
 /** All layers and their mends, the topmost first, as they lie over the photo. */
 export function MendList() {
   const session = useSession();
-  const job = useBench((s) => s.job);
+  // A long list takes a while to draw: a stroke that was just painted is not to wait for it.
+  const job = useDeferredValue(useBench((s) => s.job));
   const readOnly = useBench((s) => s.readOnly);
   const [query, setQuery] = useState<string | null>(null);
   const sensors = useSensors(
