@@ -147,6 +147,26 @@ test('tap: one click on a speck finds its own source, which can be dragged after
   expect(differences((await bench.exportPng()).data, first.data).count).toBeGreaterThan(100);
 });
 
+test('marks and taps that follow at once become a mend each; none is lost', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  for (const [i, key] of ['2', '1'].entries()) {
+    await bench.press(key, 'q');
+    await bench.page.evaluate(() => window.bench!.setNext({ sizePx: 20 }));
+    const places = await Promise.all([60, 110, 260, 310, 360].map((x) => bench.at(x, 60 + 60 * i)));
+    for (const [x, y] of places) {
+      await page.mouse.move(x, y);
+      await page.mouse.down();
+      await page.mouse.move(x + 4, y + 2);
+      await page.mouse.up();
+    }
+    await bench.settled();
+    await expect(bench.mends()).toHaveCount((i + 1) * places.length);
+    expect(await bench.page.evaluate(() => window.bench!.state.mark)).toBeNull();
+    await bench.press('Escape', 'Escape');
+  }
+});
+
 test('fill: marked by lasso half closed, computed with progress, another try keeps the first', async ({
   page,
 }) => {

@@ -51,6 +51,13 @@ test('strokes that follow at once are all kept, however slow the brush', async (
       shapes[0].kind === 'stroke' ? Math.round(shapes[0].points[0][0]) : 0,
     );
     expect(firstXs).toEqual(starts.map(([x]) => x));
+    // Undo at once takes back the stroke just painted, not the one before.
+    await page.mouse.down();
+    await page.mouse.move(...onScreen[0]);
+    await page.mouse.up();
+    await bench.press('Control+z');
+    await bench.settled();
+    expect((await mends(bench)).slice(before).map((m) => m.id)).toEqual(made.map((m) => m.id));
   }
 });
 

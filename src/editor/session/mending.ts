@@ -1,4 +1,4 @@
-import { type Area, boundsOfArea } from '../../core/area';
+import { type Area, boundsOfArea, type Shape } from '../../core/area';
 import {
   addMend,
   addTry,
@@ -22,14 +22,27 @@ import type { NextMend } from './state';
 
 /** Makes mends of what is marked, and changes, splits, joins and deletes them. */
 export class Mending {
+  /** The mends asked for so far. */
+  private asked: Promise<unknown> = Promise.resolve();
+
   constructor(private readonly session: Session) {}
 
+  /** Mends an area, after those that were asked for before. Of what is marked, it takes what is marked now: a quick hand marks
+   *  more while this is still looking for a source, and that is mended next or stays. */
   async make(method: MethodId, given: Area): Promise<void> {
     const isMark = given === this.session.state.mark;
     if (isMark) await this.session.finding.settled();
     const area = (isMark && this.session.state.mark) || given;
-    const { job, activeLayer, next } = this.session.state;
-    if (!job || !activeLayer || !this.session.mayWrite()) return;
+    const made = this.asked.then(() => this.makeNext(method, area, isMark));
+    this.asked = made.catch(() => {});
+    return made;
+  }
+
+  private async makeNext(method: MethodId, given: Area, isMark: boolean): Promise<void> {
+    const { job, activeLayer, next, mark } = this.session.state;
+    // What was mended meanwhile is no longer marked.
+    const area = isMark ? mark && areaOf(given, (s) => mark.shapes.includes(s)) : given;
+    if (!area || !job || !activeLayer || !this.session.mayWrite()) return;
     const bounds = { x: 0, y: 0, w: job.photo.width, h: job.photo.height };
     if (isEmpty(intersect(boundsOfArea(area), bounds))) {
       this.session.notify('What is marked lies outside the photo, or nothing is left of it.', 'warning');
@@ -41,7 +54,7 @@ export class Mending {
       const plain = this.fillLikeOthers(mend);
       mend = await this.session.advice.leavingOut(plain);
       if (mend !== plain) leftOut = plain.steer.avoid;
-      // Asked for twice in a moment: it was made meanwhile.
+      // The mark was taken back meanwhile.
       if (isMark && !this.session.state.mark) return;
     }
     if (method === 'paint') mend = { ...mend, params: next.colour ?? (await this.colourBeside(area)) };
@@ -57,8 +70,11 @@ export class Mending {
       mend = { ...mend, source };
     }
     if (!this.session.run(addMend(activeLayer, mend))) return;
+    const { mark: marked, drawing } = this.session.state;
     this.session.marking.clear();
-    this.session.set({ chosen: mend.id });
+    // What was marked meanwhile stays, and what is being drawn.
+    const rest = isMark && marked ? areaOf(marked, (s) => !given.shapes.includes(s)) : null;
+    this.session.set({ chosen: mend.id, mark: rest, drawing });
     if (method === 'fill') this.session.set({ lastFilled: mend.id });
     if (methods[method].scope === 'kept') {
       const computed = this.session.fills.compute(mend.id);
@@ -255,4 +271,11 @@ export class Mending {
     const mend = this.session.mendOf(mendId);
     if (mend && methods[mend.method].scope === 'kept') void this.session.fills.compute(mendId);
   }
+}
+
+/** Some of an area's shapes, treated as before; null when there are none. */
+function areaOf(area: Area, wanted: (shape: Shape) => boolean): Area | null {
+  const shapes = area.shapes.filter(wanted);
+  if (shapes.length === area.shapes.length) return area;
+  return shapes.length > 0 ? { ...area, shapes } : null;
 }

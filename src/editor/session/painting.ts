@@ -41,6 +41,12 @@ export class Painting {
     return this.feed !== null;
   }
 
+  /** Puts off until the last stroke is a mend what can only come after it. @returns whether it had to wait */
+  defers(run: () => void): boolean {
+    if (this.finishing) this.waiting.push(run);
+    return this.finishing;
+  }
+
   // Where the brush takes from
 
   get brush(): BrushSource {
@@ -115,10 +121,7 @@ export class Painting {
   // Strokes
 
   begin(point: StrokePoint, shift: boolean, alt: boolean): void {
-    if (this.finishing) {
-      this.waiting.push(() => this.begin(point, shift, alt));
-      return;
-    }
+    if (this.defers(() => this.begin(point, shift, alt))) return;
     const { session } = this;
     this.addsMore = shift && !alt;
     const { job, method, next, activeLayer, laying } = session.state;
@@ -217,10 +220,7 @@ export class Painting {
   }
 
   extend(points: readonly StrokePoint[], atMs: number): void {
-    if (this.finishing) {
-      this.waiting.push(() => this.extend(points, atMs));
-      return;
-    }
+    if (this.defers(() => this.extend(points, atMs))) return;
     const even = points.map((p) => this.evened(p));
     if (this.feed) {
       this.feed.add(even, atMs);

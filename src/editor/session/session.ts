@@ -277,6 +277,7 @@ export class Session {
   }
 
   private travel(step: typeof undo): void {
+    if (this.painting.defers(() => this.travel(step))) return;
     const { job, history } = this.state;
     if (!job || !this.mayWrite()) return;
     const done = step(job, history);

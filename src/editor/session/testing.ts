@@ -55,7 +55,11 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
       },
     },
     quiet: { strokeEnded: () => {} },
-    finding: { isPreview: false },
+    finding: { isPreview: false, settled: async () => {} },
+    advice: {
+      leavingOut: async (mend: Mend) => answers.leavingOut?.(mend as never) ?? mend,
+      tellBeside: () => {},
+    },
     mending: {
       mendFor: (method: Mend['method'], area: Mend['area'], next: SessionState['next']) =>
         newMend(store.getState().job!, method, area, null, next),

@@ -1,0 +1,84 @@
+import { describe, expect, test } from 'vitest';
+import { areaOfShapes, boxShape } from '../../core/testing/jobs';
+import { Mending } from './mending';
+import { addShape } from './new-mend';
+import { type Answers, standIn } from './testing';
+
+const boxes = [10, 30, 50].map((x) => boxShape(x, 20, 12, 12));
+
+/** Until the next of the hand's events. */
+const nextEvent = () => new Promise((done) => setTimeout(done, 1));
+
+/** Marks more and asks for a fill of it, as a stroke with fill ready does, while earlier fills still look round. */
+function hasty(answers: Answers = {}) {
+  const stand = standIn({
+    leavingOut: (mend: never) => new Promise((done) => setTimeout(() => done(mend), 5)),
+    ...answers,
+  });
+  const { session } = stand;
+  const mending = new Mending(session);
+  const mark = (i: number) => {
+    const area = addShape(session.state.mark, boxes[i], session.state.next);
+    session.set({ mark: area });
+    return area;
+  };
+  return { ...stand, mending, mark, areas: () => stand.mends().map((m) => m.area.shapes) };
+}
+
+describe('mends of what a quick hand marks', () => {
+  test('each mark becomes a mend of its own, though the one before is still being made', async () => {
+    const { session, mending, mark, areas } = hasty();
+    const made: Promise<void>[] = [];
+    for (const i of boxes.keys()) {
+      made.push(mending.make('fill', mark(i)));
+      await nextEvent();
+    }
+    await Promise.all(made);
+    expect(areas()).toEqual(boxes.map((box) => [box]));
+    expect(session.state.mark).toBeNull();
+  });
+
+  test('what is marked meanwhile and not to be mended yet stays marked', async () => {
+    const { session, mending, mark, areas } = hasty();
+    const made = mending.make('fill', mark(0));
+    await nextEvent();
+    mark(1);
+    await made;
+    expect(areas()).toEqual([[boxes[0]]]);
+    expect(session.state.mark?.shapes).toEqual([boxes[1]]);
+  });
+
+  test('asked for twice in a moment, it is made once', async () => {
+    const { mending, mark, areas } = hasty();
+    const area = mark(0);
+    await Promise.all([mending.make('fill', area), mending.make('fill', area)]);
+    expect(areas()).toEqual([[boxes[0]]]);
+  });
+
+  test('one that is taken back on the way is not made; one without a source says so and keeps its mark', async () => {
+    const { session, mending, mark, areas, said } = hasty({ findSources: () => [] });
+    const made = mending.make('fill', mark(0));
+    await nextEvent();
+    session.set({ mark: null });
+    await made;
+    await mending.make('heal', mark(1));
+    expect(areas()).toEqual([]);
+    expect(said).toHaveLength(1);
+    expect(session.state.mark?.shapes).toEqual([boxes[1]]);
+  });
+
+  test('one that fails does not hold up the next', async () => {
+    let calls = 0;
+    const { mending, mark, areas } = hasty({
+      leavingOut: (mend) => {
+        if (++calls === 1) throw new Error('no answer');
+        return mend;
+      },
+    });
+    const first = mending.make('fill', areaOfShapes([boxes[0]]));
+    const second = mending.make('fill', mark(1));
+    await expect(first).rejects.toThrow('no answer');
+    await second;
+    expect(areas()).toEqual([[boxes[1]]]);
+  });
+});
