@@ -2,7 +2,7 @@
 // for the contract and the papers. Nodes are the pixels of a w×h box; pictures are 8 bytes a pixel over a larger frame.
 
 import { claim } from './arena';
-import { fh, fw, isSeenTwice, picture, SEEN_TWICE } from './seam-cut/frame';
+import { fh, fw, isKnownPixel, isSeenTwice, picture, SEEN_TWICE } from './seam-cut/frame';
 import { addTerminal, beginGraph, capAt, clearGraph, isBeyond, maxFlow } from './seam-cut/max-flow';
 import { FORBIDDEN } from './seam-cut/prices';
 
@@ -75,13 +75,19 @@ function findNear(nearPx: i32, steps: usize, count: i32): void {
 }
 
 const JOIN_GAIN: i32 = 260, PLAIN: i32 = 120;
+/** What two pieces would show of each other where neither is known, as a step at both pixels. */
+const UNSEEN_STEP: i32 = 120;
 
-// Summed colour difference at both pixels when one side of a link takes shift a and the other shift b, against how much
-// texture there is to hide it in.
+// Summed colour difference at both pixels when p takes shift a and q takes shift b, against how much texture there is to hide it in.
+// Just past a piece something may lie that is not known, as what is to go: it says nothing, and the other pixel speaks for both.
 // @ts-ignore: decorator
 @inline function seam(p: i32, q: i32, a: i32, b: i32): i32 {
   if (a == b) return 0;
-  const step = colourStep(p + a, p + b) + colourStep(q + a, q + b);
+  const atP = isKnownPixel(inFrame(p + b)), atQ = isKnownPixel(inFrame(q + a));
+  let step = UNSEEN_STEP;
+  if (atP && atQ) step = colourStep(p + a, p + b) + colourStep(q + a, q + b);
+  else if (atP) step = 2 * colourStep(p + a, p + b);
+  else if (atQ) step = 2 * colourStep(q + a, q + b);
   const join = step * JOIN_GAIN / (PLAIN + texture(p + a) + texture(p + b) + texture(q + a) + texture(q + b));
   return isSeenTwice(inFrame(p + a), inFrame(p + b)) ? join + SEEN_TWICE : join;
 }

@@ -66,7 +66,10 @@ export function mayTake(p: i32, px: i32, dx: i32, dy: i32): bool {
 @inline export function isInside(x: i32, y: i32): bool { return x >= 0 && y >= 0 && x < fw && y < fh; }
 
 // @ts-ignore: decorator
-@inline export function isKnownAt(x: i32, y: i32): bool { return isInside(x, y) && load<u8>(known + <usize>(y * fw + x)) != 0; }
+@inline export function isKnownPixel(p: i32): bool { return load<u8>(known + <usize>p) != 0; }
+
+// @ts-ignore: decorator
+@inline export function isKnownAt(x: i32, y: i32): bool { return isInside(x, y) && isKnownPixel(y * fw + x); }
 
 // @ts-ignore: decorator
 @inline export function at(x: i32, y: i32): usize { return picture + (<usize>(y * fw + x) << 3); }

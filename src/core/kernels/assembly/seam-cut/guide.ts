@@ -1,6 +1,6 @@
 // How unlike a guide the picture is at a shift. AssemblyScript.
 
-import { fh, fw, picture } from './frame';
+import { fh, fw } from './frame';
 import { FORBIDDEN } from './prices';
 
 // Sums over 7×7 windows hold 8 i32 a pixel: channels 0 to 4, squared colours, colours times the guide's, and nothing.
@@ -68,12 +68,13 @@ export function sumGuide(guide: usize, x0: i32, y0: i32, w: i32, h: i32, scratch
 }
 
 /** How unlike the guide the picture is at one label's shift, over 7×7 windows: means of colour and texture compared as
- *  they are, the pattern by correlation, so that a guide blurred by votes does not speak for soft sources.
+ *  they are, the pattern by correlation, so that a guide blurred by votes does not speak for soft sources. Outside the hole the guide
+ *  is the picture; what the hole hides is not looked at.
  *  Adds `share` of the root to `out` (i32 a node). `sums` is what {@link sumGuide} gave. */
 export function addGuideCost(guide: usize, sums: usize, x0: i32, y0: i32, w: i32, h: i32, dx: i32, dy: i32, out: usize, scratch: usize, featureWeight: f32, share: f32): void {
   const by: f32 = 1.0 / 49.0;
   for (let row = 0; row < h + 6; row++) {
-    let there = advance(picture, guide, x0, y0, row, w, dx, dy, scratch);
+    let there = advance(guide, guide, x0, y0, row, w, dx, dy, scratch);
     if (row < 6) continue;
     let here = sums + <usize>((row - 6) * w) * SUMS, to = out + (<usize>((row - 6) * w) << 2);
     for (let x = 0; x < w; x++, there += SUMS, here += SUMS, to += 4) {

@@ -1,11 +1,12 @@
 import { squaredDistance } from '../../../area';
 import type { Atlas } from '../atlas';
-import { type Frame, holePixels, mayTake, nearestSource, nothingToDrawFrom } from '../frame';
+import { type Frame, holePixels, mayTake, nearestSource, nothingToDrawFrom, pixelBytes } from '../frame';
 import { outOfPlace } from '../layout';
 import { strangeColours } from '../strange-colours';
 import { meanColours } from './means';
 import { rimShifts } from './rim-shifts';
 import { cutSeams, frequentShifts, nearestLabels, type Shift, type ShiftMap, type Wish } from './seam-cut';
+import { unusualDetail } from './unusual-detail';
 
 const mostFrequent = 48;
 const mostFrequentOfRule = 24;
@@ -26,7 +27,8 @@ const ofOtherShape = { perOctave: 30, free: 0.2 };
 /** What a cut looks to. A guide that search and votes made of a small hole is worth following. In a large one it is a blur of what
  *  they could not agree on, in which joints and stems are lost: there the cut takes large pieces that join well, from wherever the
  *  rim looks alike, keeps to colours that are at home round the hole and to the picture's layers, and hardly minds the guide but for
- *  what it shows at large: a ground of another colour, a neighbour that the mark touches. */
+ *  what it shows at large: a ground of another colour, a neighbour that the mark touches. Whatever follows a guide closely must not
+ *  take what is smooth for it. */
 export type CutManner = 'near to the guide' | 'in large pieces';
 
 /** What is taken again costs less than what stands out clearly: else a loose leaf is taken instead of a plain sky. */
@@ -92,22 +94,38 @@ export function firstCut(
     shifts.push({ dx: (q % frame.w) - (p % frame.w), dy: Math.floor(q / frame.w) - Math.floor(p / frame.w) });
   }
   const wish: Wish = {
-    guide,
+    guide: withoutUnknown(frame, guide),
     share,
     choices,
     again: { cost: again.cost, nearPx: again.nearPx / pixelPx },
     cost: both(
-      inPieces ? both(strangenessIn(frame, pixelPx, ofLines), otherThanShownIn(frame, guide)) : null,
+      inPieces
+        ? both(strangenessIn(frame, pixelPx, ofLines), otherThanShownIn(frame, guide))
+        : unusualDetailIn(frame),
       stepsAt && otherShapesIn(frame, pixelPx, stepsAt),
     ),
   };
   return cutSeams(frame, { shifts, label }, wish, sweeps, null);
 }
 
+/** The guide with nothing to see where nothing is known, as beyond the photo: what lies there may be what is to go. */
+function withoutUnknown({ known, hole }: Frame, guide: Uint8Array): Uint8Array {
+  const out = guide.slice();
+  for (let p = 0; p < known.length; p++)
+    if (!known[p] && !hole[p]) out.fill(0, p * pixelBytes, (p + 1) * pixelBytes);
+  return out;
+}
+
 type Cost = (target: number, source: number) => number;
 
 const both = (a: Cost | null, b: Cost | null): Cost | null =>
   a && b ? (t, s) => a(t, s) + b(t, s) : (a ?? b);
+
+function unusualDetailIn(frame: Frame): Cost {
+  const prices = unusualDetail(frame);
+  // Along a line, or in ruled ground, all that may be taken is of one kind.
+  return (target, source) => (frame.rules?.index[target] ? 0 : prices[source]);
+}
 
 /** What it costs to take a pixel from where the camera saw it larger, smaller or more slanted: its grain and sharpness are others. */
 function otherShapesIn({ w, h }: Frame, pixelPx: number, stepsAt: NonNullable<Atlas['stepsAt']>): Cost {

@@ -204,14 +204,17 @@ const nudges = [
   [1, 1],
 ] as const;
 
+/** What a piece costs where it is not known what it, or the other one, would show. */
+const unseen = 60;
+
 /** Colour difference at q between what this piece would put there and what is there. */
 function misfit(frame: Frame, map: ShiftMap, shifts: readonly Shift[], q: number, s: Shift): number {
-  const { w, h, img } = frame;
+  const { w, h, img, known } = frame;
   const x = (q % w) + s.dx;
   const y = Math.floor(q / w) + s.dy;
-  if (x < 0 || y < 0 || x >= w || y >= h) return 60;
   const other = map.label[q];
   const there = other >= 0 ? q + shifts[other].dy * w + shifts[other].dx : q;
+  if (x < 0 || y < 0 || x >= w || y >= h || !known[y * w + x] || !known[there]) return unseen;
   const a = (y * w + x) * pixelBytes;
   const b = there * pixelBytes;
   return Math.abs(img[a] - img[b]) + Math.abs(img[a + 1] - img[b + 1]) + Math.abs(img[a + 2] - img[b + 2]);

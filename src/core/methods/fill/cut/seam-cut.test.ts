@@ -5,6 +5,39 @@ import { boxHole, frameOf, noisy, picture } from '../testing';
 import { cutSeams, frequentShifts, nearestLabels } from './seam-cut';
 
 describe('seam cut', () => {
+  test('what the hole hides has no say in where pieces join', () => {
+    const [w, h] = [60, 40];
+    const hole = boxHole(w, h, 22, 12, 14, 14);
+    const shifts = [
+      { dx: -15, dy: 0 },
+      { dx: 15, dy: 1 },
+      { dx: 0, dy: -14 },
+    ];
+    const cutWith = (hidden: number, hasGuide: boolean) => {
+      const image = noisy(w, h, 7);
+      hole.forEach((v, p) => {
+        if (v) image.data.fill(hidden, 4 * p, 4 * p + 3);
+      });
+      const frame = frameOf(image, hole);
+      const guide = frame.img.slice();
+      hole.forEach((v, p) => {
+        if (v) guide.fill(90, pixelBytes * p, pixelBytes * p + 5);
+      });
+      const label = new Int32Array(w * h).fill(-1);
+      const holes = Int32Array.from([...hole.keys()].filter((p) => hole[p]));
+      nearestLabels(frame, guide, holes, shifts).forEach((l, k) => {
+        label[holes[k]] = l;
+      });
+      const wish = { guide, share: 0.5, choices: 3, again: { cost: 0, nearPx: 0 }, cost: null };
+      return cutSeams(frame, { shifts, label }, hasGuide ? wish : null, 3, null).label;
+    };
+    for (const hasGuide of [true, false]) {
+      const dark = cutWith(0, hasGuide);
+      expect(new Set(dark).size).toBeGreaterThan(2);
+      expect(dark).toEqual(cutWith(1, hasGuide));
+    }
+  });
+
   test.each([
     ['alone', 13],
     ...[1, 2, 3, 4, 5, 6, 7, 8].map((seed) => ['beside its mirrored view', seed] as const),

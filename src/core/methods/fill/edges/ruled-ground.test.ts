@@ -143,6 +143,9 @@ test.each([
 ] as const)('boards are filled straight, %s', (_where, made, top) => {
   const image = boards(made);
   const hole = boxHole(w, h, 125, top, 190, 230);
+  hole.forEach((v, p) => {
+    if (v) image.data.fill(0, 4 * p, 4 * p + 3);
+  });
   const { image: filled } = fillPicture({ image, hole });
   let [dark, light, joints, between] = [0, 0, 0, 0];
   hole.forEach((v, p) => {
@@ -159,6 +162,6 @@ test.each([
     }
   });
   expect(joints).toBeGreaterThan(1000);
-  expect(dark / joints).toBeGreaterThan(0.9);
+  expect(dark / joints).toBeGreaterThan(0.85);
   expect(light / between).toBeGreaterThan(0.99);
 });
