@@ -15,7 +15,7 @@ const noise = 3;
 /** What it costs to take a pixel from where the picture has less detail than is usual for what is of its colour, or more. What is smooth
  *  differs least from anything, from a guide above all, so that a cut prefers it: of gravel the sand, of foliage what is out of focus.
  *  More than usual is where a leaf hangs in the sky. The measure is ours.
- *  @returns for each pixel of the frame 0…30 8-bit steps; 0 where as little of its colour is seen that nothing is usual
+ *  @returns for each pixel of the frame 0…26 8-bit steps; a colour that is hardly seen anywhere is unusual as well
  *  Cost: O(pixels of the frame) */
 export function unusualDetail({ w, h, img, known, hole, source }: Frame): Float32Array {
   const isSeen = (p: number) => known[p] === 1 && hole[p] === 0;
