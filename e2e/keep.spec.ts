@@ -75,6 +75,42 @@ test('a tab killed in the middle of a stroke loses that stroke and nothing else'
   expect(differences((await again.exportPng()).data, kept.data).count).toBe(0);
 });
 
+test('computing that stops in the middle of a stroke is started again and takes nothing of it with it', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  await healBox(bench);
+  const before = await bench.exportPng();
+  await bench.press('3', 'q');
+  await bench.clickAt(420, 300, 'Alt');
+  const path = [
+    [100, 100],
+    [150, 130],
+    [120, 200],
+  ] as const;
+  await bench.drag(path.slice(0, 2), { letGo: false });
+  await page.waitForFunction(() => window.bench!.painting.isLive);
+  for (const worker of page.workers())
+    await worker.evaluate(() => {
+      setTimeout(() => {
+        throw new Error('stopped for a test');
+      });
+    });
+  await expect(page.getByText('Computing stopped unexpectedly')).toBeVisible();
+  await bench.moveTo(...path[2]);
+  await page.mouse.up();
+  await expect(bench.mends()).toHaveCount(2);
+  await bench.settled();
+  const { data } = await bench.exportPng();
+  // Its beginning, from before the stop, and its end.
+  for (const [x, y] of [path[0], path[2]]) {
+    const at = 4 * (y * photo.width + x);
+    const from = 4 * ((y + 200) * photo.width + x + 320);
+    expect([...data.subarray(at, at + 3)]).toEqual([...before.data.subarray(from, from + 3)]);
+  }
+});
+
 test('a tab closed in the middle of a fill keeps its area, to be computed again', async ({
   context,
   page,

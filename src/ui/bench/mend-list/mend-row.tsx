@@ -32,7 +32,7 @@ export const MendRow = memo(function MendRow({ mend, visible }: Props) {
     <li
       ref={setNodeRef}
       style={{ transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}
-      className={`relative flex [contain-intrinsic-size:auto_50px] [content-visibility:auto] items-center gap-2 py-1.5 pr-1 pl-3 ${chosen ? 'bg-mended-soft shadow-[inset_3px_0_0_var(--color-mended)]' : picked ? 'bg-mended-soft' : hovered ? 'bg-quiet' : ''} ${isDragging ? 'z-10 bg-white shadow-lg' : ''} ${mend.visible ? '' : 'text-faint'}`}
+      className={`relative flex items-center gap-2 py-1.5 pr-1 pl-3 ${chosen ? 'bg-mended-soft shadow-[inset_3px_0_0_var(--color-mended)]' : picked ? 'bg-mended-soft' : hovered ? 'bg-quiet' : ''} ${isDragging ? 'z-10 bg-white shadow-lg' : '[contain-intrinsic-size:auto_46px] [content-visibility:auto]'} ${mend.visible ? '' : 'text-faint'}`}
       onPointerEnter={() => session.set({ hovered: mend.id })}
       onPointerLeave={() => session.set({ hovered: null })}
     >
