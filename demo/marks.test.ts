@@ -5,6 +5,7 @@ import {
   grownThings,
   measureGrow,
   measureLettering,
+  measureShadow,
   measureSpan,
   measureSweep,
   openDemo,
@@ -55,6 +56,16 @@ describe('marks on the demo photographs against the known masks', () => {
     expect(image.y).toBeLessThan(1430);
     expect(image.y + image.h).toBeGreaterThan(1560);
     expect(offers.filter((o) => o.kind === 'bit')).toEqual([]);
+  });
+
+  test.each([
+    { thing: 'crates', right: 0.9, found: 0.6 },
+    { thing: 'cart', right: 0.9, found: 0.5 },
+  ])('the shadow of the courtyard’s $thing is offered, and little else', async ({ thing, ...least }) => {
+    const { right, found, offers } = await measureShadow('courtyard', thing);
+    if (process.env.TELL) console.log(thing, right, found, offers);
+    expect(right).toBeGreaterThan(least.right);
+    expect(found).toBeGreaterThan(least.found);
   });
 
   test('a sweep finds the dust of the studio that can be seen', async () => {

@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { differences } from '../src/core/testing/pictures';
+import { differences, texturedPhoto } from '../src/core/testing/pictures';
 import { BenchPage, pixelOf } from './bench-page';
 import { pngFile, spottedPhoto } from './photos';
 
@@ -285,6 +285,7 @@ test('a mend can be moved, softened, faded, switched, hidden, duplicated, rename
   await label();
   await page.locator('canvas').first().focus();
   await bench.press('ArrowRight', 'Alt+ArrowDown');
+  await bench.settled();
   await label();
   await bench.setNumber('Card', 'Feather', 9);
   await label();
@@ -369,4 +370,47 @@ test('a mend’s area can be added to and taken away from afterwards', async ({ 
   ]);
   await page.getByRole('button', { name: 'Leave as it was' }).click();
   await expect(bench.undoButton).toContainText('change area');
+});
+
+test('a burst of arrow keys is one step back, and of a fill one further try; so are keys on a slider', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  await bench.take(pngFile('nudge.png', texturedPhoto(480, 360, 12)));
+  const mend = () => page.evaluate(() => window.bench!.state.job!.layers[0].mends[0]);
+  const left = async () => (await mend()).area.shapes[0] as unknown as { x: number };
+  await bench.press('e');
+  await bench.drag([
+    [200, 150],
+    [240, 190],
+  ]);
+  await bench.press('2');
+  await bench.settled();
+  await page.locator('canvas').first().focus();
+  const from = (await left()).x;
+  for (let i = 0; i < 5; i++) await page.keyboard.press('ArrowRight');
+  await bench.settled();
+  expect((await left()).x).toBe(from + 5);
+  expect((await mend()).tries).toHaveLength(2);
+  await expect(bench.undoButton).toContainText('nudge mend');
+  const margin = page.getByRole('complementary', { name: 'Card' }).getByRole('slider', { name: 'Margin' });
+  const before = (await mend()).area.marginPx;
+  await margin.focus();
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight');
+  await expect.poll(async () => (await mend()).tries.length).toBe(3);
+  expect((await mend()).area.marginPx).toBeGreaterThan(before);
+  await bench.settled();
+  await page.locator('canvas').first().focus();
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await bench.settled();
+  expect((await left()).x).toBe(from);
+  expect(await mend()).toMatchObject({ area: { marginPx: before }, tries: { length: 1 } });
+  // Taken back at once, before they have rested.
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Control+z');
+  await bench.settled();
+  expect((await mend()).tries).toHaveLength(1);
+  await expect(page.getByRole('button', { name: /Redo/ })).toBeEnabled();
 });

@@ -1,14 +1,23 @@
 /** Marks made on the demo photographs as a user would make them, measured against the known masks. */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { connected, noMasks, rasteriseArea, type StrokeShape, squaredDistance } from '../../src/core/area';
+import {
+  connected,
+  noMasks,
+  rasteriseArea,
+  type StrokeShape,
+  squaredDistance,
+  trimMask,
+} from '../../src/core/area';
 import { writeLab } from '../../src/core/colour';
 import { decodeMask } from '../../src/core/formats';
 import {
+  belongingsOf,
   type Found,
   faultsAt,
   findSpan,
   growScribbles,
+  markedArea,
   pickColour,
   type Seen,
   type SpanOptions,
@@ -146,6 +155,37 @@ function correction(
   const other = farFrom(one);
   const length = Math.hypot(one[0] - other[0], one[1] - other[1]);
   return { stroke: strokeOf([one, deepest, other], radiusPx), size: radiusPx * length + radiusPx ** 2 };
+}
+
+/** From which difference of lightness on a shadow is seen. */
+const leastShade = 5;
+
+/** How much of what is offered as shadows of a thing is shadow, and how much of its shadow is offered; the thing itself counts as
+ *  neither. */
+export async function measureShadow(
+  scene: string,
+  thing: string,
+): Promise<{ right: number; found: number; offers: number }> {
+  const { photo, seen } = await openDemo(scene);
+  const { width, height } = photo;
+  const truth = await decodePicture(read(scene, 'truth.jpg'));
+  const own = thingMask(scene, thing);
+  const cast = thingMask(scene, `${thing}-cast`);
+  const { mask, x, y } = trimMask({ w: width, h: height, data: own.map((v) => 255 * v) });
+  const shapes = [{ kind: 'mask' as const, op: 'add' as const, maskId: 'm', x, y, w: mask.w, h: mask.h }];
+  const marked = (marginPx: number) => markedArea({ shapes, marginPx, featherPx: 0 }, () => mask);
+  const offers = belongingsOf(seen, marked(6), marked(0)).filter(({ kind }) => kind === 'shadow');
+  const offered = new Uint8Array(own.length);
+  for (const offer of offers) drawFound(offer, offered, width);
+  let [all, shade, both] = [0, 0, 0];
+  own.forEach((isThing, i) => {
+    if (isThing) return;
+    const isShade = cast[i] && lightnessAt(truth, i) - lightnessAt(photo, i) > leastShade;
+    if (offered[i]) all++;
+    if (isShade) shade++;
+    if (offered[i] && isShade) both++;
+  });
+  return { right: both / Math.max(1, all), found: both / shade, offers: offers.length };
 }
 
 /** The share of a thing's pixels, within a rectangle, that a span with margin 2 marks; and how many lines it found. */

@@ -1,5 +1,4 @@
 export { fillToRepeat } from './session/earlier-fill';
-export { movedMend, movedSource } from './session/move-mend';
 export { newId } from './session/new-mend';
 export { takesFrom } from './session/painting';
 export { Session } from './session/session';

@@ -59,6 +59,42 @@ describe('what belongs to it', () => {
     expect(kinds(198, 222)).toContain('shadow');
   });
 
+  test('ground that is only somewhat darker, and runs into a shadow, is none of it', () => {
+    const photo = grainy(400, 300, (x, y) => {
+      if (x > 150 && x < 210 && y > 60 && y < 180) return [0.8, 0.3, 0.1];
+      if (x > 150 && x < 300 && y >= 178 && y < 205) return [0.25, 0.27, 0.22];
+      // A path that the shadow falls across.
+      if (x > 270 && x < 330) return [0.42, 0.45, 0.38];
+      return [0.5, 0.54, 0.45];
+    });
+    const [shadow] = belongingsOf(seenOf(photo), markedOf([boxShape(149, 58, 62, 123)]));
+    expect(shadow.kind).toBe('shadow');
+    const covered = pixelsOf(shadow, 400, 300);
+    let [right, all] = [0, 0];
+    covered.forEach((v, i) => {
+      const [x, y] = [i % 400, Math.floor(i / 400)];
+      if (!v || (x < 212 && y < 182)) return;
+      all++;
+      if (x > 149 && x < 301 && y > 176 && y < 206) right++;
+    });
+    expect(right / all).toBeGreaterThan(0.95);
+    expect(right).toBeGreaterThan(0.9 * 149 * 25);
+  });
+
+  test('two shadows that begin at its foot are both offered', () => {
+    const photo = grainy(400, 300, (x, y) => {
+      if (x > 170 && x < 230 && y > 60 && y < 180) return [0.8, 0.3, 0.1];
+      const inShadow = (x > 170 && x < 330) || (x > 70 && x <= 170 && y < 190);
+      if (inShadow && (x <= 170 || x >= 230) && y >= 170 && y < 200) return [0.25, 0.27, 0.22];
+      return [0.5, 0.54, 0.45];
+    });
+    const offers = belongingsOf(seenOf(photo), markedOf([boxShape(169, 58, 62, 123)]));
+    const shadows = offers.filter((o) => o.kind === 'shadow');
+    expect(shadows).toHaveLength(2);
+    // The likelier one first: it is longer at the foot, and larger.
+    expect(shadows[0].x).toBeGreaterThan(shadows[1].x);
+  });
+
   test('what is like the margin, and not like the thing, is no bit left out', () => {
     // A post before a dark patch that goes on to the right, all on light ground.
     const photo = grainy(400, 300, (x, y) => {

@@ -2,7 +2,8 @@ import { bitsWhere, connected, squaredDistance } from '../area';
 import type { Found } from './found';
 import { fitColours } from './grow/colour-model';
 import type { Seen } from './seen';
-import { coversHalf, foundOf, type MarkedArea, type Sight, sightOf } from './sight';
+import { shadowsOf } from './shadows';
+import { coversHalf, foundOf, type MarkedArea, opened, rowsOf, type Sight, sightOf } from './sight';
 
 /** Something near an area that probably goes with it. */
 export interface Belonging extends Found {
@@ -11,9 +12,6 @@ export interface Belonging extends Found {
 
 const mostPixels = 24_000;
 const mostBits = 6;
-/** A shadow darkens by so much lightness at least, and shifts the colour by no more than this. */
-const leastDarkening = 7;
-const mostShift = 14;
 /** A thing whose lightness deviates by more than this has light and dark parts, which its reflection must have as well. */
 const leastPattern = 5;
 const leastCorrelation = 0.45;
@@ -26,82 +24,17 @@ const leastTelling = 2.5;
  *
  *  @param thing  the area without its margin, where it has one: what has the thing's own colours
  *  @returns the likeliest first; the area itself is in none of them
- *  Shadows by lightness that falls while the colour stays (Finlayson, Hordley, Lu & Drew 2006, doi:10.1109/TPAMI.2006.18,
- *  the idea of an illumination-invariant colour); bits by the colours of both sides, as in growing; a reflection by
- *  likeness of the mirrored shape. Cost: one small picture, whatever the photo's size.
+ *  Shadows by {@link shadowsOf}; bits by the colours of both sides, as in growing; a reflection by likeness of the mirrored
+ *  shape. Cost: one small picture, whatever the photo's size.
  */
 export function belongingsOf(seen: Seen, area: MarkedArea, thing: MarkedArea = area): Belonging[] {
   const sight = sightOf(seen, area, 1, mostPixels);
   if (!sight) return [];
   const size = sight.inside.reduce((n, v) => n + v, 0);
   if (size < 12) return [];
-  const told = [...shadows(sight, size), ...reflections(sight, size)];
+  const shadows = shadowsOf(seen, sight).map((found) => ({ kind: 'shadow', ...found }) as const);
+  const told = [...shadows, ...reflections(sight, size)];
   return [...told, ...bits(sight, size, thing.coverage(sight.rect, sight.level), told)];
-}
-
-function shadows(sight: Sight, size: number): Belonging[] {
-  const { rect, lab, inside, away } = sight;
-  const { w, h } = rect;
-  const reach = 1.1 * Math.sqrt(size);
-  const ground = groundOf(sight, reach);
-  const dark = new Uint8Array(w * h);
-  // A shadow begins where the thing stands: at its foot. What touches it higher up stands beside it.
-  const rows = [...rowsOf(inside, w)];
-  const middle = rows[0] + 0.5 * (rows[1] - rows[0]);
-  const standing = rows[0] + 0.85 * (rows[1] - rows[0]);
-  for (let i = 0; i < w * h; i++) {
-    if (inside[i] || away[i] > 2.2 * reach || Math.floor(i / w) < middle) continue;
-    const fall = ground[3 * i] - lab[3 * i];
-    const shift = Math.hypot(lab[3 * i + 1] - ground[3 * i + 1], lab[3 * i + 2] - ground[3 * i + 2]);
-    if (fall > leastDarkening && shift < mostShift + 0.25 * fall) dark[i] = 1;
-  }
-  const even = opened(dark, w, h);
-  return connected(even, w, h)
-    .filter((part) => {
-      if (part.length < 0.03 * size || part.length > 1.2 * size) return false;
-      const touching = part.filter((i) => away[i] <= 2.5);
-      const atFoot = touching.filter((i) => Math.floor(i / w) >= standing).length;
-      return atFoot > 0.08 * Math.sqrt(part.length) && atFoot > 0.5 * touching.length;
-    })
-    .sort((a, b) => b.length - a.length)
-    .slice(0, 1)
-    .map((part) => ({ kind: 'shadow', ...foundOf(sight, part) }) as const);
-}
-
-/** What the ground's colour is at each place: the brighter half of what lies in its row of blocks, beyond the area. */
-function groundOf({ rect: { w, h }, lab, inside }: Sight, reach: number): Float32Array {
-  const out = new Float32Array(3 * w * h);
-  const band = Math.max(2, Math.round(0.15 * reach));
-  for (let y0 = 0; y0 < h; y0 += band) {
-    const rows: number[] = [];
-    for (let y = Math.max(0, y0 - band); y < Math.min(h, y0 + 2 * band); y++)
-      for (let x = 0; x < w; x += 2) if (!inside[y * w + x]) rows.push(y * w + x);
-    rows.sort((a, b) => lab[3 * a] - lab[3 * b]);
-    const upper = rows.slice(Math.floor(rows.length * 0.45), Math.ceil(rows.length * 0.8));
-    const mean = [0, 1, 2].map(
-      (c) => upper.reduce((s, i) => s + lab[3 * i + c], 0) / Math.max(1, upper.length),
-    );
-    for (let y = y0; y < Math.min(h, y0 + band); y++)
-      for (let x = 0; x < w; x++) out.set(mean, 3 * (y * w + x));
-  }
-  return out;
-}
-
-/** Without what is thinner than three pixels. */
-function opened(set: Uint8Array, w: number, h: number): Uint8Array {
-  const pass = (from: Uint8Array, all: boolean) =>
-    from.map((_, i) => {
-      const x = i % w;
-      const y = (i - x) / w;
-      let count = 0;
-      for (let dy = -1; dy <= 1; dy++)
-        for (let dx = -1; dx <= 1; dx++) {
-          const inGrid = x + dx >= 0 && x + dx < w && y + dy >= 0 && y + dy < h;
-          if (inGrid ? from[i + dy * w + dx] : all) count++;
-        }
-      return all ? (count >= 7 ? 1 : 0) : count > 0 ? 1 : 0;
-    });
-  return pass(pass(set, true), false);
 }
 
 /** @param told  what is offered already */
@@ -221,9 +154,4 @@ function likenessOf(pairs: readonly (readonly [number, number])[]): {
     ab += (a - ma) * (b - mb);
   }
   return { deviation: Math.sqrt(aa / n), correlation: ab / (Math.sqrt(aa * bb) || 1) };
-}
-
-/** The first and last row of an area. */
-function rowsOf(inside: Uint8Array, w: number): [number, number] {
-  return [Math.floor(inside.indexOf(1) / w), Math.floor(inside.lastIndexOf(1) / w)];
 }

@@ -58,7 +58,7 @@ export function sightOf(seen: Seen, area: MarkedArea, reach: number, mostPixels:
 }
 
 /** Pixels of a sight as something found on the photo. */
-export function foundOf({ rect, by }: Sight, part: readonly number[]): Found {
+export function foundOf({ rect, by }: Pick<Sight, 'rect' | 'by'>, part: readonly number[]): Found {
   const data = new Uint8Array(rect.w * rect.h);
   for (const i of part) data[i] = 255;
   const { mask, x, y } = trimMask({ w: rect.w, h: rect.h, data });
@@ -78,4 +78,26 @@ export function coversHalf(
     if (u >= 0 && v >= 0 && u < mask.w && v < mask.h && mask.data[v * mask.w + u] > 0) covered++;
   }
   return covered > 0.5 * members.length;
+}
+
+/** The first and last row of an area. */
+export function rowsOf(inside: Uint8Array, w: number): [number, number] {
+  return [Math.floor(inside.indexOf(1) / w), Math.floor(inside.lastIndexOf(1) / w)];
+}
+
+/** A set of a grid without what is thinner than three pixels. */
+export function opened(set: Uint8Array, w: number, h: number): Uint8Array {
+  const pass = (from: Uint8Array, all: boolean) =>
+    from.map((_, i) => {
+      const x = i % w;
+      const y = (i - x) / w;
+      let count = 0;
+      for (let dy = -1; dy <= 1; dy++)
+        for (let dx = -1; dx <= 1; dx++) {
+          const inGrid = x + dx >= 0 && x + dx < w && y + dy >= 0 && y + dy < h;
+          if (inGrid ? from[i + dy * w + dx] : all) count++;
+        }
+      return all ? (count >= 7 ? 1 : 0) : count > 0 ? 1 : 0;
+    });
+  return pass(pass(set, true), false);
 }

@@ -36,6 +36,9 @@ test('it takes the settings and looks as far as the first pass did', () => {
   const second = withSettingsOf(fillAt(40, 40, 10), first);
   expect(second.params).toEqual({ reach: 15, mirror: 1 });
   expect(second.steer).toBe(first.steer);
+  // A number that can be read: 2.3, not 2.3000000000000003.
+  expect(withSettingsOf(fillAt(40, 40, 44), first).params.reach).toBe(3.5);
+  expect(withSettingsOf(fillAt(40, 40, 66), first).params.reach).toBe(2.3);
 });
 
 test('what is repeated is the fill filled last, as it is now; without one the topmost', () => {

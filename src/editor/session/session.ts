@@ -29,6 +29,7 @@ import { Looks } from './looks';
 import { Marking } from './marking';
 import { Mending } from './mending';
 import { newId, newLayer } from './new-mend';
+import { Nudging } from './nudging';
 import { Painting } from './painting';
 import { Patching } from './patching';
 import { Pictures } from './pictures';
@@ -60,6 +61,7 @@ export class Session {
   readonly sweeping = new Sweeping(this);
   readonly quiet = new Quiet(() => this.painting.isLive);
   readonly mending = new Mending(this);
+  readonly nudging = new Nudging(this);
   readonly steering = new Steering(this);
   readonly tryouts = new Tryouts(this);
   readonly painting = new Painting(this);
@@ -144,6 +146,7 @@ export class Session {
   }
 
   close(): void {
+    this.nudging.settle();
     this.isClosed = true;
     this.scout.close();
     this.fills.cancelAll();
@@ -199,6 +202,7 @@ export class Session {
 
   /** Does one gesture's work: changes the job, adds an entry to the history and keeps both. */
   run(command: Command): boolean {
+    this.nudging.settle();
     const job = this.base ?? this.state.job;
     if (!job || !this.mayWrite()) return false;
     const hadPreview = this.base !== null;
@@ -248,6 +252,7 @@ export class Session {
 
   /** Shows what a command would do, while a slider or handle is being dragged; {@link run} or null ends it. */
   show(command: Command | null): void {
+    this.nudging.settle();
     const job = this.base ?? this.state.job;
     if (!job || this.state.readOnly) return;
     if (!command) {
@@ -278,6 +283,8 @@ export class Session {
 
   private travel(step: typeof undo): void {
     if (this.painting.defers(() => this.travel(step))) return;
+    // What is only shown is no step yet: keys are done first, a slider that is being dragged is left.
+    this.show(null);
     const { job, history } = this.state;
     if (!job || !this.mayWrite()) return;
     const done = step(job, history);
@@ -345,7 +352,7 @@ export class Session {
 
   /** True while something that a gesture set off is not yet in the job. */
   get busy(): boolean {
-    return this.begun > 0;
+    return this.begun > 0 || this.nudging.isOpen;
   }
 
   notify(

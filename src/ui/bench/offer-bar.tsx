@@ -10,6 +10,13 @@ const words: Record<Belonging['kind'], string> = {
   bit: 'Left-out bit',
 };
 
+/** What an offer is called; of two shadows also on which side it lies. */
+function nameOf(offer: Belonging, offers: readonly Belonging[]): string {
+  const other = offers.find((o) => o !== offer && o.kind === offer.kind);
+  if (!other || offer.kind === 'bit') return words[offer.kind];
+  return `${words[offer.kind]}, ${offer.x + offer.w / 2 < other.x + other.w / 2 ? 'left' : 'right'}`;
+}
+
 /** What probably goes with what is marked, and what touches it: one click adds the one and avoids the other. */
 export function OfferBar() {
   const session = useSession();
@@ -38,7 +45,7 @@ export function OfferBar() {
           {...pointed(i)}
           onClick={() => session.advice.take(offer)}
         >
-          <Plus className="size-4" aria-hidden /> {words[offer.kind]}
+          <Plus className="size-4" aria-hidden /> {nameOf(offer, offers)}
         </Button>
       ))}
       {beside && (

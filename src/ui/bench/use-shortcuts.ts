@@ -2,7 +2,7 @@
 import { useEffect } from 'react';
 import { tinykeys } from 'tinykeys';
 import { changeMend, methodIds } from '../../core/job';
-import { movedMend, movedSource, type Session, takesFrom } from '../../editor';
+import { type Session, takesFrom } from '../../editor';
 import { markTools, methodKeys, slotKeys } from './tool-icons';
 import { useSession } from './use-session';
 
@@ -17,17 +17,10 @@ function inField(e: KeyboardEvent): boolean {
 }
 
 function nudge(session: Session, e: KeyboardEvent, x: number, y: number): void {
-  const { chosen } = session.state;
-  const mend = chosen ? session.mendOf(chosen) : null;
-  if (!mend) return;
+  if (!session.state.chosen) return;
   e.preventDefault();
   const by = e.shiftKey ? 10 : 1;
-  if (e.altKey) {
-    if (mend.source)
-      session.run(changeMend(mend.id, 'nudge source', { source: movedSource(mend, x * by, y * by) }));
-    return;
-  }
-  session.mending.change(mend.id, 'nudge mend', movedMend(mend, x * by, y * by));
+  session.nudging.by(e.altKey ? 'source' : 'mend', x * by, y * by);
 }
 
 /** Whether the keys for a source act on the brush's, not on the chosen mend's. */

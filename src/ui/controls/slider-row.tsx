@@ -1,6 +1,6 @@
 'use client';
 import { Slider } from 'radix-ui';
-import { useId, useRef, useState } from 'react';
+import { useEffect, useId, useRef, useState } from 'react';
 
 interface Props {
   label: string;
@@ -19,6 +19,8 @@ interface Props {
 }
 
 const power = 2.2;
+/** Arrow keys that follow each other within this set one number. */
+const restMs = 400;
 
 /** A number with its slider: drag, arrow keys or typing; shown while it moves, set when it is let go. */
 export function SliderRow({
@@ -37,6 +39,7 @@ export function SliderRow({
   const [moving, setMoving] = useState<number | null>(null);
   const [typed, setTyped] = useState<string | null>(null);
   const byKey = useRef(false);
+  const settle = useRest();
   const shown = moving ?? value;
   const toTrack = (v: number) =>
     curved ? ((v - min) / (max - min)) ** (1 / power) : (v - min) / (max - min);
@@ -48,6 +51,8 @@ export function SliderRow({
     setMoving(null);
     onSet(v);
   };
+  // What cannot be shown before it is set is set with every key.
+  const takeByKey = (v: number) => (onShow ? settle.later(() => take(v)) : take(v));
   const steps = curved ? 200 : Math.round((max - min) / step);
   return (
     <div className="grid grid-cols-[4.9rem_1fr_4.1rem] items-center gap-2 py-0.5">
@@ -70,9 +75,10 @@ export function SliderRow({
         onValueChange={([t]) => {
           const v = fromTrack(t);
           setMoving(v);
-          if (!byKey.current) onShow?.(v);
+          onShow?.(v);
         }}
-        onValueCommit={([t]) => take(fromTrack(t))}
+        onValueCommit={([t]) => (byKey.current ? takeByKey : take)(fromTrack(t))}
+        onBlur={settle.now}
       >
         <Slider.Track className="relative h-[3px] grow rounded-full bg-[#cfcfcf]">
           <Slider.Range className="absolute h-full rounded-full bg-ink" />
@@ -105,4 +111,23 @@ export function SliderRow({
       </span>
     </div>
   );
+}
+
+/** Something to be done when keys have rested, or at once when the focus leaves them. */
+function useRest() {
+  const waiting = useRef<{ timer: ReturnType<typeof setTimeout>; work: () => void } | null>(null);
+  const drop = () => {
+    const { current } = waiting;
+    if (current) clearTimeout(current.timer);
+    waiting.current = null;
+    return current;
+  };
+  const now = () => drop()?.work();
+  const atEnd = useRef(now);
+  useEffect(() => atEnd.current, []);
+  const later = (work: () => void) => {
+    drop();
+    waiting.current = { timer: setTimeout(now, restMs), work };
+  };
+  return { now, later };
 }

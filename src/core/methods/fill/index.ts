@@ -185,5 +185,6 @@ export function reachLike(mend: Mend, other: Mend): number {
     return Math.max(1, w, h);
   };
   const wanted = (parameterOf(other, reach) * side(other)) / side(mend);
-  return Math.min(reach.max, Math.max(reach.min, Math.ceil(wanted / reach.step) * reach.step));
+  const inSteps = Number((Math.ceil(wanted / reach.step) * reach.step).toFixed(4));
+  return Math.min(reach.max, Math.max(reach.min, inSteps));
 }
