@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { expect, test } from '@playwright/test';
 import { decodeMask, encodeMask } from '../src/core/formats';
-import { pixelOf } from './bench-page';
+import { BenchPage, pixelOf } from './bench-page';
 import { at, count, height, marked, markOf, open, scene, width } from './marks';
 
 test('shapes add, take away and keep what lies in both: brush, corners, boxes and ovals', async ({
@@ -129,6 +129,52 @@ test('a scribble grows to the thing, a scribble outside takes off, a ring works 
   await page.reload();
   await bench.settled();
   expect(pixelOf(await bench.exportPng(), 200, 250)[0]).toBeLessThan(140);
+});
+
+test('scribbles of a quick hand all belong to the thing; what was set for the mark stays as more is marked', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  await page.goto('/');
+  await page.getByRole('button', { name: /Harvest day/ }).click();
+  await page.waitForURL(/\/job\//);
+  await bench.settled();
+  await bench.press('t');
+  const legs = [
+    [
+      [970, 720],
+      [970, 930],
+    ],
+    [
+      [920, 960],
+      [925, 1340],
+    ],
+    [
+      [1020, 960],
+      [1045, 1350],
+    ],
+  ] as const;
+  for (const leg of legs) await bench.drag(leg);
+  await bench.settled();
+  const found = await page.evaluate(() => {
+    const { scribbles, mark } = window.bench!.state;
+    const shape = mark!.shapes[0] as unknown as { x: number; y: number; w: number; h: number };
+    return { scribbles: scribbles.inside.length, shapes: mark!.shapes.length, foot: shape.y + shape.h };
+  });
+  expect(found).toMatchObject({ scribbles: 3, shapes: 1 });
+  expect(found.foot).toBeGreaterThan(1330);
+  await bench.setNumber('Card', 'Smooth', 7);
+  await page.locator('canvas').first().focus();
+  await bench.press('q');
+  await page.keyboard.down('Shift');
+  await bench.drag([
+    [700, 300],
+    [800, 300],
+  ]);
+  await page.keyboard.up('Shift');
+  const mark = await markOf(bench);
+  expect(mark).toMatchObject({ smoothPx: 7 });
+  expect(mark!.shapes).toHaveLength(2);
 });
 
 test('two clicks span the wire; its middle is found', async ({ page }) => {

@@ -1,6 +1,9 @@
 import { expect, test } from 'vitest';
-import type { ColourPick } from '../../core/marking';
+import type { StrokeShape } from '../../core/area';
+import type { ColourPick, Scribbles, SpanPoint } from '../../core/marking';
+import { boxShape } from '../../core/testing/jobs';
 import { Finding } from './finding';
+import { addShape } from './new-mend';
 import { standIn } from './testing';
 
 /** A session whose engine answers picks one at a time, each when the test lets it: a patch as wide as its tolerance. */
@@ -77,4 +80,112 @@ test('a pick that fails, or is called off, leaves what was marked before', async
   finding.pullCancel();
   expect(shapes()).toEqual(kept);
   expect([...session.masks.keys()].filter((id) => !id.startsWith('held'))).toEqual([]);
+});
+
+/** A session whose engine grows scribbles and finds lines, each when the test lets it: a patch as wide as there are scribbles, a
+ *  line with as many points as clicks. */
+function growing() {
+  const waiting: (() => void)[] = [];
+  const later = <T>(answer: T) => new Promise<T>((resolve) => waiting.push(() => resolve(answer)));
+  const made = standIn({
+    growScribbles: ({ scribbles: { inside, outside } }: { scribbles: Scribbles }) => {
+      const w = inside.length + 100 * outside.length;
+      return later({ mask: { w, h: 1, data: new Uint8Array(w).fill(255) }, x: 0, y: 0, w, h: 1 });
+    },
+    findSpan: ({ clicks }: { clicks: readonly SpanPoint[] }) =>
+      later([scribbled(...clicks.map(([x, y]) => [x, y] as const))]),
+  });
+  const finding = new Finding(made.session);
+  const answer = async () => {
+    waiting.shift()!();
+    await new Promise((done) => setTimeout(done));
+  };
+  const answerAll = async () => {
+    while (waiting.length > 0) await answer();
+  };
+  const shapes = () =>
+    (made.session.state.mark?.shapes ?? []).map((s) =>
+      s.kind === 'mask' ? s.w : s.kind === 'stroke' ? `line of ${s.points.length}` : s.kind,
+    );
+  const brushOver = () =>
+    made.session.set({
+      mark: addShape(made.session.state.mark, boxShape(5, 5, 9, 9), made.session.state.next),
+    });
+  return { ...made, finding, waiting, answer, answerAll, shapes, brushOver };
+}
+
+const scribbled = (...points: (readonly [number, number])[]): StrokeShape => ({
+  kind: 'stroke',
+  op: 'add',
+  radiusPx: 4,
+  hardness: 1,
+  points: points.map(([x, y]) => [x, y, 1] as const),
+});
+const one = scribbled([10, 10], [20, 10]);
+
+test('scribbles that follow each other before the first is answered all belong to the thing', async () => {
+  const { finding, waiting, answer, answerAll, shapes } = growing();
+  finding.scribble(one, false);
+  finding.scribble(one, false);
+  finding.scribble({ ...one, op: 'subtract' }, false);
+  expect(waiting).toHaveLength(1);
+  await answer();
+  // What was asked before there was more says nothing.
+  expect(shapes()).toEqual([]);
+  await answerAll();
+  expect(shapes()).toEqual([102]);
+});
+
+test('an answer leaves alone what is just being drawn', async () => {
+  const { session, finding, answerAll, shapes } = growing();
+  finding.scribble(one, false);
+  session.set({ drawing: one });
+  await answerAll();
+  expect(shapes()).toEqual([1]);
+  expect(session.state.drawing).toBe(one);
+});
+
+test('another thing begun before the first is answered: both are marked', async () => {
+  const { finding, answerAll, shapes } = growing();
+  finding.scribble(one, false);
+  finding.scribble(one, false);
+  finding.scribble(one, true);
+  await answerAll();
+  expect(shapes()).toEqual([2, 1]);
+});
+
+test('what is marked by hand while a thing grows stays; its margin may be set between two scribbles', async () => {
+  const { session, finding, answerAll, shapes, brushOver } = growing();
+  finding.scribble(one, false);
+  brushOver();
+  await answerAll();
+  expect(shapes()).toEqual(['box', 1]);
+  session.set({ mark: { ...session.state.mark!, marginPx: 33, smoothPx: 3 } });
+  finding.scribble(one, false);
+  await answerAll();
+  expect(shapes()).toEqual(['box', 2]);
+  expect(session.state.mark).toMatchObject({ marginPx: 33, smoothPx: 3 });
+  // Once more was marked behind it, the next scribble is for another thing.
+  brushOver();
+  finding.scribble(one, false);
+  await answerAll();
+  expect(shapes()).toEqual(['box', 2, 'box', 1]);
+});
+
+test('a thing grown after a line was found leaves that marked; a mark that was taken back is not given', async () => {
+  const { finding, session, answerAll, shapes } = growing();
+  finding.click({ x: 1, y: 1 }, 'add');
+  finding.click({ x: 9, y: 1 }, 'add');
+  // The third click comes before the line through two was found.
+  finding.click({ x: 19, y: 1 }, 'add');
+  await answerAll();
+  expect(shapes()).toEqual(['line of 3']);
+  finding.scribble(one, false);
+  await answerAll();
+  expect(shapes()).toEqual(['line of 3', 1]);
+  finding.scribble(one, true);
+  finding.clear();
+  session.set({ mark: null });
+  await answerAll();
+  expect(shapes()).toEqual([]);
 });

@@ -1,26 +1,44 @@
 import type { Area, MaskShape, Shape, ShapeOp, StrokeShape } from '../../core/area';
-import type { Found, SpanPoint } from '../../core/marking';
+import type { Found, Scribbles, SpanPoint } from '../../core/marking';
 import type { Point } from '../viewport/camera';
 import { addShape, newId } from './new-mend';
 import type { Session } from './session';
 
+/** What is being found by one gesture, or by several that belong together. */
+interface Thing {
+  readonly by: 'pick' | 'grow' | 'span';
+  readonly op: ShapeOp;
+  /** What its last result put into the mark. */
+  shown: readonly Shape[];
+  /** Asked for and not answered yet. */
+  isAwaited: boolean;
+  /** What it is grown from. */
+  scribbles: Scribbles;
+}
+
+/** A colour that is being picked, and what stands for its mark meanwhile. */
+interface Pull {
+  readonly thing: Thing;
+  readonly at: Point;
+  readonly tolerance: number;
+  readonly rough: string;
+}
+
+const noScribbles: Scribbles = { inside: [], outside: [] };
+
 /** Gestures whose mark the photo itself decides: a colour, a thing grown from scribbles, a line through clicks. While one
- *  is under way its result takes the place of its own earlier one; what was marked before it stays as it was. */
+ *  is under way its result takes the place of its own earlier one; whatever else is marked, before or meanwhile, stays. */
 export class Finding {
-  /** What was marked before, and how the result goes with it. */
-  private before: Area | null = null;
-  private op: ShapeOp = 'add';
+  private thing: Thing | null = null;
   private lastPick: Point | null = null;
   /** What moves while the hand does is held under one id, which only this session knows. */
-  private pull: { at: Point; tolerance: number; rough: string } | null = null;
+  private pull: Pull | null = null;
   /** What was asked for an earlier mark has no say in the present one. */
   private round = 0;
   private asking = false;
   private wanted: (() => Promise<void>) | null = null;
   /** Questions that are answered whatever is asked after them. */
   private readonly due: (() => Promise<void>)[] = [];
-  /** The mark that the last result gave: when it is another by now, a new finding begins. */
-  private given: Area | null = null;
 
   constructor(private readonly session: Session) {}
 
@@ -41,23 +59,39 @@ export class Finding {
     return this.pull !== null;
   }
 
-  private begin(op: ShapeOp): void {
-    this.round++;
-    this.before = this.session.state.mark;
-    this.op = op;
-    this.given = null;
+  private begin(by: Thing['by'], op: ShapeOp): Thing {
+    // What the one before is still waiting for is not passed over.
+    if (this.wanted) this.due.push(this.wanted);
+    this.wanted = null;
+    const thing = { by, op, shown: [], isAwaited: false, scribbles: noScribbles };
+    this.thing = thing;
+    return thing;
   }
 
-  private get goesOn(): boolean {
-    return this.given !== null && this.given === this.session.state.mark;
+  /** The thing that a further gesture of its kind belongs to: its result is what was marked last, or is still awaited. */
+  private goesOn(by: Thing['by']): Thing | null {
+    const { thing } = this;
+    if (thing?.by !== by) return null;
+    if (thing.isAwaited) return thing;
+    const shapes = this.session.state.mark?.shapes ?? [];
+    const isLast =
+      thing.shown.length > 0 && thing.shown.every((s, k) => shapes.at(k - thing.shown.length) === s);
+    return isLast ? thing : null;
   }
 
-  private give(shapes: readonly Shape[]): void {
+  /** Puts a result where the thing's earlier one was, or behind what is marked. */
+  private give(thing: Thing, found: readonly Shape[]): void {
     const { session } = this;
-    let area = this.before;
-    for (const shape of shapes) area = addShape(area, { ...shape, op: this.op }, session.state.next);
-    this.given = area;
-    session.set({ mark: area, drawing: null });
+    const { mark, next } = session.state;
+    const shown = found.map((shape) => ({ ...shape, op: thing.op }));
+    const before = thing.shown[0] ? (mark?.shapes.indexOf(thing.shown[0]) ?? -1) : -1;
+    const others = mark?.shapes.filter((s) => !thing.shown.includes(s)) ?? [];
+    const at = before < 0 ? others.length : before;
+    const area = shown.reduce((to: Area | null, shape) => addShape(to, shape, next), mark)!;
+    thing.shown = shown;
+    session.set({
+      mark: { ...area, shapes: [...others.slice(0, at), ...shown, ...others.slice(at)] },
+    });
   }
 
   /** Asks one question at a time, of those that may be passed over always the newest. */
@@ -65,6 +99,20 @@ export class Finding {
     if (may === 'wait') this.due.push(question);
     else this.wanted = question;
     if (!this.asking) this.session.begin(this.askOn());
+  }
+
+  /** Asks what a thing is, and does what the answer says unless the mark is gone or more was asked for since. */
+  private askFor(thing: Thing, isNewest: () => boolean, question: () => Promise<() => void>): void {
+    const { round } = this;
+    thing.isAwaited = true;
+    this.ask(async () => {
+      try {
+        const done = await question();
+        if (round === this.round && isNewest()) done();
+      } finally {
+        if (isNewest()) thing.isAwaited = false;
+      }
+    });
   }
 
   private async askOn(): Promise<void> {
@@ -88,25 +136,19 @@ export class Finding {
     return { kind: 'mask', op: 'add', x, y, w, h, maskId: this.session.holdMask(mask) };
   }
 
-  /** Puts what was found in the end in the place of what was only looked at, or (null) takes that away. */
-  private settle(rough: string, found: MaskShape | null): void {
+  /** Puts what was found in the end in the place of what was only looked at, or (null) takes that away.
+   *  @returns whether it was marked */
+  private settle(thing: Thing, rough: string, found: MaskShape | null): boolean {
     const { session } = this;
-    const settled = (area: Area | null): Area | null => {
-      if (!area?.shapes.some((s) => s.kind === 'mask' && s.maskId === rough)) return area;
-      const shapes = area.shapes.flatMap((s): Shape[] => {
-        if (s.kind !== 'mask' || s.maskId !== rough) return [s];
-        return found ? [{ ...found, op: s.op }] : [];
-      });
-      return shapes.length > 0 ? { ...area, shapes } : null;
-    };
-    this.before = settled(this.before);
     const { mark } = session.state;
-    const now = settled(mark);
-    if (now !== mark) {
-      if (this.given === mark) this.given = now;
-      session.set({ mark: now });
-    }
     session.masks.delete(rough);
+    const before = mark?.shapes.find((s) => s.kind === 'mask' && s.maskId === rough);
+    if (!mark || !before) return false;
+    const now = found && { ...found, op: before.op };
+    const shapes = mark.shapes.flatMap((s) => (s !== before ? [s] : now ? [now] : []));
+    thing.shown = now ? [now] : [];
+    session.set({ mark: shapes.length > 0 ? { ...mark, shapes } : null });
+    return true;
   }
 
   // By colour
@@ -117,8 +159,8 @@ export class Finding {
       this.session.notify('Nothing is marked yet, so there is nothing to take away from.');
       return;
     }
-    this.begin(op);
-    this.pull = { at, tolerance: this.session.state.next.pick.tolerance, rough: newId() };
+    const thing = this.begin('pick', op);
+    this.pull = { thing, at, tolerance: this.session.state.next.pick.tolerance, rough: newId() };
     this.pickRoughly(this.pull);
   }
 
@@ -134,26 +176,26 @@ export class Finding {
 
   pullEnd(): void {
     if (!this.pull) return;
-    this.pick(this.pull.at, this.pull.rough);
+    this.pick(this.pull.thing, this.pull.at, this.pull.rough);
     this.pull = null;
   }
 
   pullCancel(): void {
     if (!this.pull) return;
-    const { rough } = this.pull;
+    const { thing, rough } = this.pull;
     this.pull = null;
     this.wanted = null;
-    this.session.set({ mark: this.before });
-    this.session.masks.delete(rough);
+    this.settle(thing, rough, null);
   }
 
   /** The tolerance or the reach of the last pick was changed in the panel. */
   pickAgain(): void {
-    if (this.lastPick && this.goesOn) this.pick(this.lastPick, null);
+    const thing = this.goesOn('pick');
+    if (this.lastPick && thing) this.pick(thing, this.lastPick, null);
   }
 
   /** What a colour marks, on a level that is quick; the engine need not know of it. */
-  private pickRoughly(pull: { at: Point; rough: string }): void {
+  private pickRoughly(pull: Pull): void {
     const { session, round } = this;
     const pick = { x: pull.at.x, y: pull.at.y, ...session.state.next.pick };
     const level = Math.max(1, session.view?.level ?? 1);
@@ -162,24 +204,25 @@ export class Finding {
       if (!found || round !== this.round || this.pull?.rough !== pull.rough) return;
       const { mask, x, y, w, h } = found;
       session.masks.set(pull.rough, mask);
-      this.give([{ kind: 'mask', op: 'add', x, y, w, h, maskId: pull.rough }]);
+      this.give(pull.thing, [{ kind: 'mask', op: 'add', x, y, w, h, maskId: pull.rough }]);
     });
   }
 
   /** What a colour marks. @param rough  what stands for it until then; that may be part of another mark by now */
-  private pick(at: Point, rough: string | null): void {
+  private pick(thing: Thing, at: Point, rough: string | null): void {
     this.lastPick = at;
     const { session, round } = this;
     const pick = { x: at.x, y: at.y, ...session.state.next.pick };
     this.ask(async () => {
       let shape: MaskShape | null = null;
+      let isMarked = false;
       try {
         const found = await session.engine.call('pickColour', { pick, level: 0 });
         shape = found && this.maskShape(found);
-        if (shape && round === this.round) this.give([shape]);
       } finally {
-        if (rough) this.settle(rough, shape);
+        if (rough) isMarked = this.settle(thing, rough, shape);
       }
+      if (shape && !isMarked && round === this.round) this.give(thing, [shape]);
     }, 'wait');
   }
 
@@ -189,25 +232,29 @@ export class Finding {
   scribble(stroke: StrokeShape, another: boolean): void {
     const { session } = this;
     const isOutside = stroke.op === 'subtract';
-    const goesOn = this.goesOn && !another;
-    if (isOutside && !goesOn) {
+    const before = another ? null : this.goesOn('grow');
+    if (isOutside && !before) {
       session.set({ drawing: null });
       session.notify('Scribble over the thing first, then over what does not belong to it.');
       return;
     }
-    if (!goesOn) this.begin('add');
-    const now = goesOn ? session.state.scribbles : { inside: [], outside: [] };
+    const thing = before ?? this.begin('grow', 'add');
+    const { inside, outside } = thing.scribbles;
     const drawn: StrokeShape = { ...stroke, op: 'add' };
     const scribbles = isOutside
-      ? { ...now, outside: [...now.outside, drawn] }
-      : { ...now, inside: [...now.inside, drawn] };
+      ? { inside, outside: [...outside, drawn] }
+      : { inside: [...inside, drawn], outside };
+    thing.scribbles = scribbles;
     session.set({ scribbles, drawing: null });
-    this.ask(async () => {
-      const found = await session.engine.call('growScribbles', { scribbles });
-      if (session.state.scribbles !== scribbles) return;
-      if (found) this.give([this.maskShape(found)]);
-      else session.notify('The scribble lies outside the photo.', 'warning');
-    });
+    this.askFor(
+      thing,
+      () => thing.scribbles === scribbles,
+      async () => {
+        const found = await session.engine.call('growScribbles', { scribbles });
+        if (!found) return () => session.notify('The scribble lies outside the photo.', 'warning');
+        return () => this.give(thing, [this.maskShape(found)]);
+      },
+    );
   }
 
   // Along a line
@@ -215,8 +262,9 @@ export class Finding {
   click(at: Point, op: ShapeOp): void {
     const { session } = this;
     if (this.refusesZones()) return;
-    if (!this.goesOn && session.state.spanClicks.length !== 1) {
-      this.begin(op);
+    const isSecond = this.thing?.by === 'span' && session.state.spanClicks.length === 1;
+    if (!this.goesOn('span') && !isSecond) {
+      this.begin('span', op);
       session.set({ spanClicks: [] });
     }
     const clicks: SpanPoint[] = [...session.state.spanClicks, [at.x, at.y]];
@@ -226,29 +274,30 @@ export class Finding {
 
   /** Looks for the line anew, with what the panel says now. */
   spanAgain(): void {
-    const { session } = this;
+    const { session, thing } = this;
     const { spanClicks: clicks, next } = session.state;
-    if (clicks.length < 2) return;
-    this.ask(async () => {
-      const strokes = await session.engine.call('findSpan', { clicks, options: next.span });
-      if (session.state.spanClicks !== clicks) return;
-      if (strokes.length > 0) {
-        this.give(strokes);
-        return;
-      }
-      session.set({ spanClicks: clicks.slice(0, -1) });
-      session.notify(
-        'No line was found between these clicks. Put them nearer together, or right on it.',
-        'warning',
-      );
-    });
+    if (clicks.length < 2 || thing?.by !== 'span') return;
+    this.askFor(
+      thing,
+      () => session.state.spanClicks === clicks,
+      async () => {
+        const strokes = await session.engine.call('findSpan', { clicks, options: next.span });
+        if (strokes.length > 0) return () => this.give(thing, strokes);
+        return () => {
+          session.set({ spanClicks: clicks.slice(0, -1) });
+          session.notify(
+            'No line was found between these clicks. Put them nearer together, or right on it.',
+            'warning',
+          );
+        };
+      },
+    );
   }
 
   /** What the gestures left behind goes with the mark. */
   clear(): void {
     this.round++;
-    this.given = null;
-    this.before = null;
+    this.thing = null;
     this.pull = null;
     this.wanted = null;
     this.lastPick = null;

@@ -55,11 +55,10 @@ export function newMend(job: Job, method: MethodId, area: Area, source: Source |
   };
 }
 
-/** An area that takes one more shape, with the margin and feather the next mend starts with. */
+/** An area that takes one more shape and stays as it was set; a first one has the margin and feather that the next mend starts with. */
 export const addShape = (area: Area | null, shape: Shape, next: NextMend): Area => ({
+  ...(area ?? { marginPx: next.marginPx, featherPx: next.featherPx }),
   shapes: [...(area?.shapes ?? []), shape],
-  marginPx: area?.marginPx ?? next.marginPx,
-  featherPx: area?.featherPx ?? next.featherPx,
 });
 
 /** Coordinates are kept to a sixteenth of a pixel: finer than any pointer, and half the bytes. */
