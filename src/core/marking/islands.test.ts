@@ -66,6 +66,31 @@ describe('islands', () => {
   });
 });
 
+describe('islands of what stands before two grounds', () => {
+  // Grass to the left and a wall to the right of where it stands, and a path below both.
+  const yard = grainy(240, 240, (x, y) =>
+    y >= 150 ? [0.75, 0.7, 0.6] : x < 120 ? [0.2, 0.5, 0.2] : [0.6, 0.25, 0.15],
+  );
+  const rect = { x: 0, y: 0, w: 240, h: 240 };
+
+  test('they part where the grounds part beside it: none reaches far from one into the other', () => {
+    const shapes = [boxShape(40, 40, 160, 140)];
+    const covered = rasteriseArea(areaOfShapes(shapes), rect, noMasks);
+    const islands = findIslands(seenOf(yard), markedOf(shapes), covered, rect);
+    expect(islands.length).toBeGreaterThanOrEqual(2);
+    let wrong = 0;
+    for (const island of islands) {
+      const counts = [0, 0];
+      pixelsOf(island, 240, 240).forEach((v, i) => {
+        if (v) counts[Math.floor(i / 240) < 150 ? 0 : 1]++;
+      });
+      wrong += Math.min(...counts);
+    }
+    if (process.env.TELL) console.log('across', wrong / (160 * 140), islands.length);
+    expect(wrong / (160 * 140)).toBeLessThan(0.06);
+  });
+});
+
 describe('islands where focus falls off', () => {
   /** Detail gets three octaves softer from top to bottom. */
   const falling = grainy(240, 240, (x, y) => {

@@ -60,6 +60,9 @@ export function findIslands(seen: Seen, area: MarkedArea, covered: Float32Array,
   return islandsOf(owner, count, covered, rect);
 }
 
+/** Up and down a ground is carried so many times less far than sideways. */
+const upright = 3;
+
 /** Which ground lies nearest to each place inside: 0, 1 … by likeness of colour along the rim. */
 function groundsOf({ rect: { w, h }, lab, inside, away }: Sight): Int16Array {
   const out = new Int16Array(w * h).fill(-1);
@@ -77,21 +80,24 @@ function groundsOf({ rect: { w, h }, lab, inside, away }: Sight): Int16Array {
   }
   if (centres.length === 0) return out.map((_, i) => (inside[i] ? 0 : -1));
   const votes = rim.map((i) => centres.reduce((b, c, n) => (gap(i, c) < gap(i, centres[b]) ? n : b), 0));
-  // A wave from the rim inwards carries each ground on.
-  const queue: number[] = [];
-  rim.forEach((i, k) => {
-    out[i] = votes[k];
-    queue.push(i);
-  });
-  for (let k = 0; k < queue.length; k++) {
-    const i = queue[k];
-    const x = i % w;
-    for (const j of [x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1, i - w, i + w]) {
-      if (j < 0 || j >= w * h || out[j] >= 0 || (!inside[j] && away[j] > 4)) continue;
-      out[j] = out[i];
-      queue.push(j);
+  // A wave from the rim inwards carries each ground on, sideways faster than up and down: what lies behind a thing goes on from
+  // beside it, and grounds part where they do so there.
+  const waves: [place: number, ground: number][][] = [rim.map((i, k) => [i, votes[k]])];
+  for (let step = 0; step < waves.length; step++)
+    for (const [i, ground] of waves[step] ?? []) {
+      if (out[i] >= 0) continue;
+      out[i] = ground;
+      const x = i % w;
+      const reach = (j: number, after: number) => {
+        if (j < 0 || j >= w * h || out[j] >= 0 || (!inside[j] && away[j] > 4)) return;
+        waves[step + after] ??= [];
+        waves[step + after].push([j, ground]);
+      };
+      if (x > 0) reach(i - 1, 1);
+      if (x < w - 1) reach(i + 1, 1);
+      reach(i - w, upright);
+      reach(i + w, upright);
     }
-  }
   return out.map((v, i) => (inside[i] ? Math.max(0, v) : -1));
 }
 

@@ -63,7 +63,7 @@ export class Marks {
     const guard = state.laying?.what === 'guard' ? this.guardOf(state) : null;
     if (guard)
       overlay.steering.zones({ allow: null, avoid: { shapes: guard, marginPx: 0, featherPx: 0 } }, masks);
-    if (state.markTool === 'grow') overlay.marked.scribbles(state.scribbles);
+    if (state.markTool === 'grow' && !state.islands) overlay.marked.scribbles(state.scribbles);
     if (state.markTool === 'span') overlay.marked.clicks(state.spanClicks);
     if (state.drawing) overlay.marked.shape(state.drawing);
     return this.handles;

@@ -123,22 +123,29 @@ export class Islands {
     if (!islands || !activeLayer || !mark || !session.mayWrite()) return;
     const { parts } = islands;
     this.leave();
+    // What stands next to the whole is left out of each part.
+    const { avoid } = (await session.advice.leavingOut(session.mending.mendFor('fill', mark, next))).steer;
     const mends: Mend[] = [];
     for (let i = 0; i < parts.length; i++) {
       const { method } = parts[i];
       const area: Area = { shapes: [this.shapeOf(parts[i].island)], marginPx: 0, featherPx: 2 };
       const later = parts.slice(i + 1).map((p) => this.shapeOf(p.island));
       const pending = later.length > 0 ? { shapes: later, marginPx: 0, featherPx: 0 } : null;
-      const mend = { ...session.mending.mendFor(method, area, next), pending };
+      const mendBy = (by: MethodId): Mend => {
+        const plain = session.mending.mendFor(by, area, next);
+        return { ...plain, pending, steer: { ...plain.steer, avoid: avoid ?? plain.steer.avoid } };
+      };
+      const mend = mendBy(method);
       const source = methods[method].needsSource ? await session.mending.findSource(mend) : null;
       if (methods[method].needsSource && !source) {
         session.notify(`Part ${i + 1} finds no place to take from, so it is filled instead.`, 'warning');
-        mends.push({ ...session.mending.mendFor('fill', area, next), pending, name: `Island ${i + 1}` });
+        mends.push({ ...mendBy('fill'), name: `Island ${i + 1}` });
       } else mends.push({ ...mend, id: newId(), source, name: `Island ${i + 1}` });
     }
     if (!session.run(addMends(activeLayer, mends, `${mends.length} islands`))) return;
     session.marking.clear();
     session.set({ chosen: mends[0]?.id ?? null });
+    if (avoid) session.notify('What stands next to it was left out: no part goes on with it.');
     for (const mend of mends) {
       // Undone meanwhile, there is nothing to compute.
       if (methods[mend.method].scope === 'kept' && session.mendOf(mend.id))

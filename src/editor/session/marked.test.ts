@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Area } from '../../core/area';
-import { addMend, changeMend, changeZones } from '../../core/job';
+import { addMend, changeMend, changeZones, type Mend } from '../../core/job';
 import type { Belonging, Fault, Island, Outlook, Suggestion } from '../../core/marking';
 import { areaOfShapes, boxShape } from '../../core/testing/jobs';
 import { Advice } from './advice';
@@ -243,6 +243,22 @@ describe('islands', () => {
     expect(said.at(-1)).toContain('Part 2 finds no place');
     expect(done).toEqual(['3 islands', 'fill Island 1', 'fill Island 2', 'fill Island 3']);
     expect(session.state).toMatchObject({ islands: null, mark: null });
+  });
+
+  test('what stands next to the whole is left out of every part, and that is said', async () => {
+    const avoid = areaAt(70);
+    const { session, mends, said } = standIn(
+      {
+        islands: () => [island(10), island(30)],
+        leavingOut: (mend: Mend) => ({ ...mend, steer: { ...mend.steer, avoid } }),
+      },
+      { mark: areaAt(10) },
+    );
+    const islands = new Islands(session);
+    await islands.find();
+    await islands.mend();
+    expect(mends().map((m) => m.steer.avoid)).toEqual([avoid, avoid]);
+    expect(said.at(-1)).toContain('left out');
   });
 });
 

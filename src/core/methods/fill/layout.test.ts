@@ -239,3 +239,31 @@ test('what is looked at one level higher says what it says of that level', () =>
   });
   expect(higher[1].layout).not.toEqual(withLayout(levels, 4)[1].layout);
 });
+
+test('a part of something large keeps to its layers as the whole does: what is still to go beside it counts', () => {
+  // A door, a wall of bricks beside it, and flags below both.
+  const random = makeRandom(3);
+  const yard = picture(420, 420, (x, y) => {
+    const n = 0.12 * (random.next() - 0.5);
+    if (y >= 260) return [0.62 + n, 0.58 + n, 0.5 + n];
+    if (x < 130) return [0.4 + n / 2, 0.55 + n / 2, 0.5 + n / 2];
+    const isJoint = y % 16 < 3 || (x + 16 * (Math.floor(y / 16) % 2)) % 32 < 3;
+    return isJoint ? [0.25 + n, 0.22 + n, 0.2 + n] : [0.55 + n, 0.25 + n, 0.17 + n];
+  });
+  const hole = boxHole(420, 420, 210, 130, 120, 128);
+  const pending = boxHole(420, 420, 110, 60, 100, 198);
+  /** By how many rows sources lie away from what they fill, in the mean. */
+  const awayWith = (keepsLayers: boolean): number => {
+    const { origin } = fillPicture({ image: yard, hole, pending, reach: 1, steering: { keepsLayers } });
+    let [sum, count] = [0, 0];
+    hole.forEach((v, p) => {
+      if (!v) return;
+      count++;
+      sum += Math.abs(origin[2 * p + 1] - Math.floor(p / 420));
+    });
+    return sum / count;
+  };
+  const [kept, free] = [awayWith(true), awayWith(false)];
+  if (process.env.TELL) console.log('rows away', kept, free);
+  expect(kept).toBeLessThan(0.8 * free);
+});

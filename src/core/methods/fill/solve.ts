@@ -105,7 +105,9 @@ export function solveShifts(
   const inPieces = pixels >= inPiecesPixels;
   const kept = options.leavesOut ? withoutStrangers(all, radius, options.leavesOut) : all;
   const strict = options.leavesOut && inPieces ? withoutThings(kept, radius, base) : kept;
-  const isLarge = pixels >= largeHolePixels;
+  // What is still to go beside it counts: a part of something large lies in the same layers.
+  const toGo = options.isThin ? 0 : countOf(roles, role.guessed);
+  const isLarge = pixels + toGo >= largeHolePixels;
   const kin = options.leavesOut && options.keepsLayers && isLarge ? itsKindIn(strict, image, base) : null;
   const drawn = kin ? withoutItsKind(strict, kin, radius) : strict;
   const last = drawn.length - 1;
