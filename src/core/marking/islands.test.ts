@@ -86,7 +86,6 @@ describe('islands of what stands before two grounds', () => {
       });
       wrong += Math.min(...counts);
     }
-    if (process.env.TELL) console.log('across', wrong / (160 * 140), islands.length);
     expect(wrong / (160 * 140)).toBeLessThan(0.06);
   });
 });

@@ -1,4 +1,4 @@
-import { bitsWhere, connected, easeOf, evenParts, spreadOwners, trimMask } from '../area';
+import { bitsWhere, connected, easeOf, evenParts, spreadOwners, squaredDistance, trimMask } from '../area';
 import type { Rect } from '../raster';
 import type { Found } from './found';
 import { clearFallOff, fallOffOf, rimOf } from './outlook';
@@ -38,7 +38,7 @@ export function cutIslands(covered: Float32Array, cut: Float32Array, rect: Rect)
 /** Parts found by themselves: across changes of the ground, across the way in which focus falls off, and into pieces about as long as wide.
  *
  *  @param covered  coverage within `rect`, document pixels
- *  Source: the ground of each place is that of the nearest part of the rim; pieces by Lloyd 1982,
+ *  Source: the ground of each place is that of the nearest part of the rim, where what lies sideways is nearer; pieces by Lloyd 1982,
  *  doi:10.1109/TIT.1982.1056489, from points spread along the area. Deterministic.
  */
 export function findIslands(seen: Seen, area: MarkedArea, covered: Float32Array, rect: Rect): Island[] {
@@ -60,6 +60,12 @@ export function findIslands(seen: Seen, area: MarkedArea, covered: Float32Array,
   return islandsOf(owner, count, covered, rect);
 }
 
+/** Colours nearer to each other than this are of one ground, in CIELAB. */
+const sameGround = 18;
+/** And those farther from it than this are not. */
+const otherGround = 26;
+/** Among so many pixels of the rim a ground's colour is sought. */
+const mostTried = 120;
 /** Up and down a ground is carried so many times less far than sideways. */
 const upright = 3;
 
@@ -74,9 +80,17 @@ function groundsOf({ rect: { w, h }, lab, inside, away }: Sight): Int16Array {
   const gap = (i: number, c: readonly number[]) =>
     Math.hypot(lab[3 * i] - c[0], lab[3 * i + 1] - c[1], lab[3 * i + 2] - c[2]);
   for (let round = 0; round < 3; round++) {
-    const far = rim.filter((i) => centres.every((c) => gap(i, c) > 26));
+    const far = rim.filter((i) => centres.every((c) => gap(i, c) > otherGround));
     if (far.length < 0.15 * rim.length || far.length < 12) break;
-    centres.push([0, 1, 2].map((c) => far.reduce((s, i) => s + lab[3 * i + c], 0) / far.length));
+    // Most of what is alike comes first: the mean of all would be like none of them.
+    const alike = (at: number) =>
+      far.filter((i) => gap(i, [lab[3 * at], lab[3 * at + 1], lab[3 * at + 2]]) < sameGround);
+    const most = far
+      .filter((_, k) => k % Math.ceil(far.length / mostTried) === 0)
+      .map(alike)
+      .reduce((best, list) => (list.length > best.length ? list : best));
+    if (most.length < 0.1 * rim.length) break;
+    centres.push([0, 1, 2].map((c) => most.reduce((s, i) => s + lab[3 * i + c], 0) / most.length));
   }
   if (centres.length === 0) return out.map((_, i) => (inside[i] ? 0 : -1));
   const votes = rim.map((i) => centres.reduce((b, c, n) => (gap(i, c) < gap(i, centres[b]) ? n : b), 0));
@@ -98,7 +112,35 @@ function groundsOf({ rect: { w, h }, lab, inside, away }: Sight): Int16Array {
       reach(i - w, upright);
       reach(i + w, upright);
     }
-  return out.map((v, i) => (inside[i] ? Math.max(0, v) : -1));
+  return withoutSlivers(
+    out.map((v, i) => (inside[i] ? Math.max(0, v) : -1)),
+    inside,
+    w,
+    h,
+  );
+}
+
+/** A ground that is nowhere thicker than such a share of the area's size is none to be mended apart. */
+const leastThickness = 0.2;
+
+/** Grounds in whose thin parts what lies beside them goes on. */
+function withoutSlivers(grounds: Int16Array, inside: Uint8Array, w: number, h: number): Int16Array {
+  const least = (leastThickness * Math.sqrt(inside.reduce((n, v) => n + v, 0))) / 2;
+  const out = grounds.slice();
+  const kinds = grounds.reduce((m, v) => Math.max(m, v), -1) + 1;
+  for (let kind = 0; kind < kinds; kind++) {
+    const others = bitsWhere(grounds, (v) => v !== kind);
+    const depth = squaredDistance(others, w, h);
+    for (const part of connected(
+      others.map((v) => 1 - v),
+      w,
+      h,
+    ))
+      if (part.every((i) => depth[i] < least ** 2)) for (const i of part) out[i] = -1;
+  }
+  if (out.every((v) => v < 0)) return grounds;
+  spreadOwners(out, inside, w, h);
+  return out;
 }
 
 const mostBands = 3;
@@ -123,6 +165,9 @@ function bandsOf(sight: Sight, grounds: Int16Array): Int16Array {
 /** Each ground in pieces no longer than about one and a half times the area's width. */
 function piecesOf({ rect: { w, h } }: Sight, grounds: Int16Array): Int16Array {
   const out = new Int16Array(w * h).fill(-1);
+  const places = Array.from(grounds.keys()).filter((i) => grounds[i] >= 0);
+  const length = 1 + Math.max(spanOf(places.map((i) => i % w)), spanOf(places.map((i) => Math.floor(i / w))));
+  const wide = places.length / length;
   let next = 0;
   const kinds = grounds.reduce((m, v) => Math.max(m, v), -1) + 1;
   for (let kind = 0; kind < kinds; kind++) {
@@ -134,7 +179,6 @@ function piecesOf({ rect: { w, h } }: Sight, grounds: Int16Array): Int16Array {
       const xs = part.map((i) => i % w);
       const ys = part.map((i) => Math.floor(i / w));
       const long = Math.max(spanOf(xs), spanOf(ys)) + 1;
-      const wide = part.length / long;
       const count = Math.min(mostIslands - next, Math.max(1, Math.round(long / (1.6 * wide))));
       const owners = evenParts(xs, ys, Math.max(1, count)).owners;
       part.forEach((i, k) => {

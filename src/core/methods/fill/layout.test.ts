@@ -264,6 +264,5 @@ test('a part of something large keeps to its layers as the whole does: what is s
     return sum / count;
   };
   const [kept, free] = [awayWith(true), awayWith(false)];
-  if (process.env.TELL) console.log('rows away', kept, free);
   expect(kept).toBeLessThan(0.8 * free);
 });
