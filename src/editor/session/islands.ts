@@ -9,6 +9,11 @@ const methodsFor: readonly MethodId[] = ['fill', 'heal', 'patch', 'clone'];
 
 /** Splits what is marked into parts that become mends of their own, from the easiest to the hardest. */
 export class Islands {
+  /** What was asked for last and is not answered yet: a quick hand cuts again before. */
+  private asked: { readonly area: Area; readonly cuts: readonly StrokeShape[] } | null = null;
+  /** Bridges are laid in turn: each takes itself out of what is still marked. */
+  private laid: Promise<unknown> = Promise.resolve();
+
   constructor(private readonly session: Session) {}
 
   /** The methods that a part may be mended by. */
@@ -22,8 +27,15 @@ export class Islands {
       session.notify('Mark the large thing first; then it can be split.');
       return;
     }
-    const found = await session.engine.call('islands', { area, cuts });
-    if (session.state.mark !== area) return;
+    const asked = { area, cuts };
+    this.asked = asked;
+    let found: readonly Island[];
+    try {
+      found = await session.engine.call('islands', asked);
+      if (this.asked !== asked || session.state.mark !== area) return;
+    } finally {
+      if (this.asked === asked) this.asked = null;
+    }
     if (found.length < 2) {
       session.notify(
         cuts.length > 0
@@ -46,17 +58,20 @@ export class Islands {
   /** A stroke across what is marked: a cut, or one along which a rough clone is laid first. */
   addCut(shape: Shape, isBridge: boolean): void {
     const { session } = this;
-    const { islands } = session.state;
+    const { islands, mark } = session.state;
     if (shape.kind !== 'stroke') {
       session.notify('Draw it as a stroke: choose Brush.');
       return;
     }
     if (isBridge) {
-      session.begin(this.layBridge({ ...shape, op: 'add' }));
+      const laid = this.laid.then(() => this.layBridge({ ...shape, op: 'add' }));
+      this.laid = laid.catch(() => {});
+      session.begin(laid);
       return;
     }
     const thin: StrokeShape = { ...shape, op: 'add', radiusPx: Math.max(1.5, Math.min(3, shape.radiusPx)) };
-    session.begin(this.find([...(islands?.cuts ?? []), thin]));
+    const before = this.asked?.area === mark ? this.asked.cuts : (islands?.cuts ?? []);
+    session.begin(this.find([...before, thin]));
   }
 
   /** Clones over the stroke from the best place, and takes it out of what is still marked. */
@@ -88,7 +103,8 @@ export class Islands {
     }
     if (!session.run(addMends(activeLayer, [{ ...bridged, source }], 'lay bridge'))) return;
     const cut: StrokeShape = { ...stroke, op: 'subtract', radiusPx: Math.max(1, stroke.radiusPx - 1) };
-    session.set({ mark: { ...mark, shapes: [...mark.shapes, cut] }, islands: null });
+    const rest = session.state.mark ?? mark;
+    session.set({ mark: { ...rest, shapes: [...rest.shapes, cut] }, islands: null });
     await this.find([]);
   }
 
@@ -111,6 +127,7 @@ export class Islands {
 
   leave(): void {
     const { laying } = this.session.state;
+    this.asked = null;
     const mine = laying?.what === 'cut' || laying?.what === 'bridge';
     this.session.set({ islands: null, ...(mine && { laying: null }) });
   }

@@ -245,6 +245,43 @@ describe('islands', () => {
     expect(session.state).toMatchObject({ islands: null, mark: null });
   });
 
+  test('of cuts drawn before the first is answered, all part it; left meanwhile, it stays whole', async () => {
+    const asked: number[] = [];
+    const { session, settled } = standIn(
+      {
+        islands: async ({ cuts }: { cuts: readonly unknown[] }) => {
+          asked.push(cuts.length);
+          await new Promise((done) => setTimeout(done, 5));
+          return [island(10), island(30), island(50)].slice(0, cuts.length + 1);
+        },
+      },
+      { mark: areaAt(10) },
+    );
+    const islands = new Islands(session);
+    islands.addCut(cut, false);
+    islands.addCut(cut, false);
+    await settled();
+    expect(asked).toEqual([1, 2]);
+    expect(session.state.islands).toMatchObject({ cuts: { length: 2 }, parts: { length: 3 } });
+    islands.addCut(cut, false);
+    islands.leave();
+    await settled();
+    expect(session.state.islands).toBeNull();
+  });
+
+  test('bridges laid one right after the other are both taken out of what is still marked', async () => {
+    const { session, mends, settled } = standIn(
+      { islands: () => [island(10), island(30)], findSource: () => ({ dx: 9, dy: 0 }) },
+      { mark: areaAt(10) },
+    );
+    const islands = new Islands(session);
+    islands.addCut(cut, true);
+    islands.addCut(cut, true);
+    await settled();
+    expect(mends().map((m) => m.name)).toEqual(['Bridge', 'Bridge']);
+    expect(session.state.mark!.shapes.map((s) => s.op)).toEqual(['add', 'subtract', 'subtract']);
+  });
+
   test('what stands next to the whole is left out of every part, and that is said', async () => {
     const avoid = areaAt(70);
     const { session, mends, said } = standIn(
