@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { areaOfShapes, boxShape } from '../../core/testing/jobs';
+import { addMend } from '../../core/job';
+import { areaOfShapes, boxShape, mendOf } from '../../core/testing/jobs';
 import { Mending } from './mending';
 import { addShape } from './new-mend';
 import { type Answers, standIn } from './testing';
@@ -81,4 +82,16 @@ describe('mends of what a quick hand marks', () => {
     await second;
     expect(areas()).toEqual([[boxes[1]]]);
   });
+});
+
+test('another source, asked for twice in a moment, walks on by two', async () => {
+  const ranked = [10, 20, 30].map((dx) => ({ dx, dy: 0 }));
+  const { session } = standIn({
+    findSources: () => new Promise((done) => setTimeout(() => done(ranked), 5)),
+  });
+  const mend = mendOf('clone', areaOfShapes([boxes[0]]), { dx: 10, dy: 0, turnDeg: 30 });
+  session.run(addMend(session.state.activeLayer!, mend));
+  const mending = new Mending(session);
+  await Promise.all([mending.anotherTry(mend.id), mending.anotherTry(mend.id)]);
+  expect(session.mendOf(mend.id)!.source).toEqual({ dx: 30, dy: 0, turnDeg: 30 });
 });

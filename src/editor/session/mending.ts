@@ -154,10 +154,11 @@ export class Mending {
       return;
     }
     const ranked = await this.session.engine.call('findSources', { mend });
-    const now = ranked.findIndex((s) => s.dx === mend.source?.dx && s.dy === mend.source?.dy);
-    const source = ranked[(now + 1) % Math.max(1, ranked.length)];
-    if (source)
-      this.session.run(changeMend(mendId, 'another source', { source: { ...mend.source, ...source } }));
+    // Asked for again meanwhile, it goes on from there.
+    const { source: before } = this.session.mendOf(mendId) ?? mend;
+    const at = ranked.findIndex((s) => s.dx === before?.dx && s.dy === before?.dy);
+    const source = ranked[(at + 1) % Math.max(1, ranked.length)];
+    if (source) this.session.run(changeMend(mendId, 'another source', { source: { ...before, ...source } }));
     else this.session.notify('No other place on this photo would serve as a source here.', 'warning');
   }
 

@@ -123,8 +123,8 @@ export class Scout {
     const mend = this.session.mendOf(mendId);
     if (!mend) return;
     const source = await this.session.mending.findSource(mend);
-    if (source)
-      this.session.run(changeMend(mendId, 'best source', { source: { ...mend.source, ...source } }));
+    const before = this.session.mendOf(mendId)?.source;
+    if (source) this.session.run(changeMend(mendId, 'best source', { source: { ...before, ...source } }));
     else this.session.notify('No place on this photo would serve as a source here.', 'warning');
   }
 }

@@ -95,7 +95,9 @@ export class Steering {
       session.notify('Nothing along the edge of this area looks as if it belonged to something else.');
     else {
       session.run(
-        changeMend(mendId, 'find stop lines', { stops: [...mend.stops, ...found].slice(0, mostStopLines) }),
+        changeMend(mendId, 'find stop lines', {
+          stops: [...(session.mendOf(mendId) ?? mend).stops, ...found].slice(0, mostStopLines),
+        }),
       );
       session.notify(
         `${found.length === 1 ? 'One stop line' : `${found.length} stop lines`} found. Alt takes one away.`,
