@@ -294,6 +294,13 @@ export class Finding {
     );
   }
 
+  /** Whether what is being found was begun after an area was marked, and is none of it. */
+  isBegunAfter({ shapes }: Area): boolean {
+    const { thing } = this;
+    if (!thing) return false;
+    return thing.isAwaited || thing.shown.length === 0 || !thing.shown.every((s) => shapes.includes(s));
+  }
+
   /** What the gestures left behind goes with the mark. */
   clear(): void {
     this.round++;

@@ -12,7 +12,7 @@ import { InputError } from '../../core/errors';
 import { decodeMask, encodeMask } from '../../core/formats';
 import { addArea, type MethodId, mostNamedAreas } from '../../core/job';
 import { boundsOf, type Rect } from '../../core/raster';
-import { addShape, newId } from './new-mend';
+import { addShape, areaOf, newId } from './new-mend';
 import { paintsLive } from './painting';
 import type { Session } from './session';
 
@@ -30,6 +30,18 @@ export class Marking {
       spanClicks: [],
       islands: null,
     });
+  }
+
+  /** What was marked has become a mend: whatever was marked since stays, is still found, or is still being drawn. */
+  mended(given: Area): void {
+    const { session } = this;
+    const { mark, drawing } = session.state;
+    const rest = mark && areaOf(mark, (s) => !given.shapes.includes(s));
+    if (session.finding.isBegunAfter(given)) session.set({ mark: rest, reshaping: null, islands: null });
+    else {
+      this.clear();
+      session.set({ mark: rest, drawing });
+    }
   }
 
   /** Takes a mend's area up as what is marked, so that it can be added to and taken away from. */

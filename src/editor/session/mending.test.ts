@@ -1,6 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import { addMend } from '../../core/job';
 import { areaOfShapes, boxShape, mendOf } from '../../core/testing/jobs';
+import { Finding } from './finding';
+import { Marking } from './marking';
 import { Mending } from './mending';
 import { addShape } from './new-mend';
 import { type Answers, standIn } from './testing';
@@ -17,13 +19,15 @@ function hasty(answers: Answers = {}) {
     ...answers,
   });
   const { session } = stand;
+  const finding = new Finding(session);
+  Object.assign(session, { finding, marking: new Marking(session) });
   const mending = new Mending(session);
   const mark = (i: number) => {
     const area = addShape(session.state.mark, boxes[i], session.state.next);
     session.set({ mark: area });
     return area;
   };
-  return { ...stand, mending, mark, areas: () => stand.mends().map((m) => m.area.shapes) };
+  return { ...stand, mending, finding, mark, areas: () => stand.mends().map((m) => m.area.shapes) };
 }
 
 describe('mends of what a quick hand marks', () => {
@@ -82,6 +86,23 @@ describe('mends of what a quick hand marks', () => {
     await second;
     expect(areas()).toEqual([[boxes[1]]]);
   });
+});
+
+test('what is being found for the next mark stays, though the mend of the one before comes in between', async () => {
+  const found = { x: 60, y: 60, w: 3, h: 3, mask: { w: 3, h: 3, data: new Uint8Array(9).fill(255) } };
+  const { session, mending, finding, mark, areas } = hasty({
+    growScribbles: () => new Promise((done) => setTimeout(() => done(found), 20)),
+  });
+  const made = mending.make('fill', mark(0));
+  await nextEvent();
+  finding.scribble({ kind: 'stroke', op: 'add', points: [[61, 61, 1]], radiusPx: 2, hardness: 1 }, false);
+  await made;
+  expect(areas()).toEqual([[boxes[0]]]);
+  expect(session.state.mark).toBeNull();
+  await finding.settled();
+  expect(session.state.mark?.shapes).toMatchObject([{ kind: 'mask', x: 60 }]);
+  // And the scribble after it still belongs to the same thing.
+  expect(session.state.scribbles.inside).toHaveLength(1);
 });
 
 test('another source, asked for twice in a moment, walks on by two', async () => {

@@ -1,4 +1,4 @@
-import { type Area, boundsOfArea, type Shape } from '../../core/area';
+import { type Area, boundsOfArea } from '../../core/area';
 import {
   addMend,
   addTry,
@@ -14,7 +14,7 @@ import { methods } from '../../core/methods';
 import { intersect, isEmpty } from '../../core/raster';
 import { sourceAt } from './brush-source';
 import { fillToRepeat, firstPassOf, withSettingsOf } from './earlier-fill';
-import { newId, newMend, newTry } from './new-mend';
+import { areaOf, newId, newMend, newTry } from './new-mend';
 import { takesFrom } from './painting';
 import { joinable, joinMends, mendBelow, splitMend } from './parts';
 import type { Session } from './session';
@@ -70,11 +70,9 @@ export class Mending {
       mend = { ...mend, source };
     }
     if (!this.session.run(addMend(activeLayer, mend))) return;
-    const { mark: marked, drawing } = this.session.state;
-    this.session.marking.clear();
-    // What was marked meanwhile stays, and what is being drawn.
-    const rest = isMark && marked ? areaOf(marked, (s) => !given.shapes.includes(s)) : null;
-    this.session.set({ chosen: mend.id, mark: rest, drawing });
+    if (isMark) this.session.marking.mended(given);
+    else this.session.marking.clear();
+    this.session.set({ chosen: mend.id });
     if (method === 'fill') this.session.set({ lastFilled: mend.id });
     if (methods[method].scope === 'kept') {
       const computed = this.session.fills.compute(mend.id);
@@ -272,11 +270,4 @@ export class Mending {
     const mend = this.session.mendOf(mendId);
     if (mend && methods[mend.method].scope === 'kept') void this.session.fills.compute(mendId);
   }
-}
-
-/** Some of an area's shapes, treated as before; null when there are none. */
-function areaOf(area: Area, wanted: (shape: Shape) => boolean): Area | null {
-  const shapes = area.shapes.filter(wanted);
-  if (shapes.length === area.shapes.length) return area;
-  return shapes.length > 0 ? { ...area, shapes } : null;
 }

@@ -61,5 +61,12 @@ export const addShape = (area: Area | null, shape: Shape, next: NextMend): Area 
   shapes: [...(area?.shapes ?? []), shape],
 });
 
+/** Some of an area's shapes, treated as before; null when there are none. */
+export function areaOf(area: Area, wanted: (shape: Shape) => boolean): Area | null {
+  const shapes = area.shapes.filter(wanted);
+  if (shapes.length === area.shapes.length) return area;
+  return shapes.length > 0 ? { ...area, shapes } : null;
+}
+
 /** Coordinates are kept to a sixteenth of a pixel: finer than any pointer, and half the bytes. */
 export const toSixteenth = (v: number): number => Math.round(v * 16) / 16;
