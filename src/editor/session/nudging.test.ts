@@ -69,9 +69,10 @@ describe('keys that move a mend', () => {
     expect(left(mend())).toBe(23);
   });
 
-  test('a source that there is not, or nothing chosen, is not moved', () => {
-    const { nudging, session, shown } = nudged('fill', null);
+  test('a source that there is not, or nothing chosen, is not moved; the first is said', () => {
+    const { nudging, session, shown, said } = nudged('fill', null);
     nudging.by('source', 1, 0);
+    expect(said.at(-1)).toContain('no source');
     session.set({ chosen: null });
     nudging.by('mend', 1, 0);
     expect(shown).toEqual([]);

@@ -30,7 +30,11 @@ export class Nudging {
     if (this.burst && (this.burst.mend.id !== chosen || this.burst.what !== what)) this.settle();
     const before = this.burst;
     const mend = before?.mend ?? (chosen ? this.session.mendOf(chosen) : null);
-    if (!mend || (what === 'source' && !mend.source) || !this.session.mayWrite()) return;
+    if (!mend || !this.session.mayWrite()) return;
+    if (what === 'source' && !mend.source) {
+      this.session.notify('This mend takes from no place that is set, so there is no source to move.');
+      return;
+    }
     if (before) clearTimeout(before.timer);
     const next = { mend, what, dx: (before?.dx ?? 0) + dx, dy: (before?.dy ?? 0) + dy };
     // What is shown is none of the changes that end a burst.
