@@ -1,17 +1,9 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import {
-  grownThings,
-  measureGrow,
-  measureLettering,
-  measureSpan,
-  measureSweep,
-  openDemo,
-  spans,
-  sweepOptions,
-  sweeps,
-} from '../demo/marks/measure';
+import { grownThings, measureGrow, measureLettering, measureSpan, spans } from '../demo/marks/measure';
+import { openDemo } from '../demo/marks/photos';
 import scribbles from '../demo/marks/scribbles.json';
+import { measureSweep, sweepOptions, sweeps } from '../demo/marks/sweep';
 import type { SceneFacts } from '../demo/toolkit/facts';
 import { rasteriseArea, trimMask } from '../src/core/area';
 import { decodeMask } from '../src/core/formats';

@@ -7,12 +7,10 @@ import {
   measureLettering,
   measureShadow,
   measureSpan,
-  measureSweep,
-  openDemo,
   spans,
-  sweepOptions,
-  sweeps,
 } from './marks/measure';
+import { openDemo } from './marks/photos';
+import { measureSweep, sweepOptions, sweeps } from './marks/sweep';
 
 describe('marks on the demo photographs against the known masks', () => {
   test('grown from rough scribbles, things come out nearly whole, and corrections help', async () => {

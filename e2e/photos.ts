@@ -2,6 +2,7 @@ import { encodePng } from '../src/core/formats';
 import type { Raster } from '../src/core/raster';
 import { paintPhoto, texturedPhoto } from '../src/core/testing/pictures';
 import { nodeCodecs } from '../src/headless/node-codecs';
+import { pixelOf } from './bench-page';
 
 /** Photos that the journeys open: made here, so that their every pixel is known. */
 
@@ -101,4 +102,12 @@ export function darkRight(): Raster {
     const v = 0.12 * (grain.data[(y * 640 + x) * 4] / 255) + (x < 400 ? 0.55 : 0.05);
     return [v, v, v];
   });
+}
+
+/** How many white pixels are where {@link spottedPhoto} has its spot. */
+export function white(picture: Raster): number {
+  let count = 0;
+  for (let y = 140; y < 200; y++)
+    for (let x = 190; x < 250; x++) if (pixelOf(picture, x, y).every((v) => v > 250)) count++;
+  return count;
 }

@@ -5,7 +5,7 @@
  *  1 for dark), the inputs as float32, the view as int8 in 31sts. */
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { standsOut } from '../../demo/marks/measure';
+import { standsOut } from '../../demo/marks/sweep';
 import { blur, type Grid, makeGrid, smooth, stamp } from '../../demo/toolkit/grid';
 import { type Dice, makeDice } from '../../demo/toolkit/random';
 import { seenOf } from '../../src/core/marking';

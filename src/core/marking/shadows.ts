@@ -1,6 +1,6 @@
 import { connected } from '../area';
 import type { Found } from './found';
-import { followOutline } from './grow/grow';
+import { followOutline, type Outlined } from './grow/grow';
 import type { Seen } from './seen';
 import { foundOf, opened, rowsOf, type Sight } from './sight';
 
@@ -90,9 +90,9 @@ const countOf = (inside: Uint8Array): number => inside.reduce((n, v) => n + v, 0
 function outlined(seen: Seen, { rect, level }: Sight, part: readonly number[]): Found {
   const inside = new Uint8Array(rect.w * rect.h);
   for (const i of part) inside[i] = 1;
-  let fine: Parameters<typeof followOutline>[1] = { rect, level, inside };
+  let fine: Outlined = { rect, level, inside };
   while (fine.level > Math.max(0, level - outlineLevels)) {
-    const finer = followOutline(seen, fine, fine.level - 1);
+    const finer = followOutline(seen, fine);
     const grown = countOf(finer.inside) / (4 * countOf(fine.inside));
     // What is as thin as its outline is rough cannot be followed.
     if (grown < 1 / mostGrown || grown > mostGrown) break;

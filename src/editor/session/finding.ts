@@ -294,11 +294,13 @@ export class Finding {
     );
   }
 
-  /** Whether what is being found was begun after an area was marked, and is none of it. */
-  isBegunAfter({ shapes }: Area): boolean {
+  /** How that is being found which was begun after an area was marked, and is none of it; null: nothing is. */
+  begunAfter({ shapes }: Area): Thing['by'] | null {
     const { thing } = this;
-    if (!thing) return false;
-    return thing.isAwaited || thing.shown.length === 0 || !thing.shown.every((s) => shapes.includes(s));
+    if (!thing) return null;
+    const isFirstClick = thing.by === 'span' && this.session.state.spanClicks.length === 1;
+    const isLater = thing.isAwaited || isFirstClick || !thing.shown.every((s) => shapes.includes(s));
+    return isLater ? thing.by : null;
   }
 
   /** What the gestures left behind goes with the mark. */

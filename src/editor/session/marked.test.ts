@@ -4,7 +4,9 @@ import { addMend, changeMend, changeZones, type Mend } from '../../core/job';
 import type { Belonging, Fault, Island, Outlook, Suggestion } from '../../core/marking';
 import { areaOfShapes, boxShape } from '../../core/testing/jobs';
 import { Advice } from './advice';
+import { Finding } from './finding';
 import { Islands } from './islands';
+import { Marking } from './marking';
 import { Sweeping } from './sweeping';
 import { standIn } from './testing';
 
@@ -243,6 +245,25 @@ describe('islands', () => {
     expect(said.at(-1)).toContain('Part 2 finds no place');
     expect(done).toEqual(['3 islands', 'fill Island 1', 'fill Island 2', 'fill Island 3']);
     expect(session.state).toMatchObject({ islands: null, mark: null });
+  });
+
+  test('what is marked while it is seen what to leave out stays', async () => {
+    const { session, mends } = standIn(
+      {
+        islands: () => [island(10), island(30)],
+        leavingOut: (mend: Mend) => new Promise((done) => setTimeout(() => done(mend), 5)),
+      },
+      { mark: areaAt(10) },
+    );
+    Object.assign(session, { finding: new Finding(session), marking: new Marking(session) });
+    const islands = new Islands(session);
+    await islands.find();
+    const mended = islands.mend();
+    const more = boxShape(70, 50, 5, 5);
+    session.set({ mark: { ...session.state.mark!, shapes: [...session.state.mark!.shapes, more] } });
+    await mended;
+    expect(mends()).toHaveLength(2);
+    expect(session.state.mark?.shapes).toEqual([more]);
   });
 
   test('of cuts drawn before the first is answered, all part it; left meanwhile, it stays whole', async () => {

@@ -35,13 +35,18 @@ export class Marking {
   /** What was marked has become a mend: whatever was marked since stays, is still found, or is still being drawn. */
   mended(given: Area): void {
     const { session } = this;
-    const { mark, drawing } = session.state;
+    const { mark } = session.state;
     const rest = mark && areaOf(mark, (s) => !given.shapes.includes(s));
-    if (session.finding.isBegunAfter(given)) session.set({ mark: rest, reshaping: null, islands: null });
-    else {
-      this.clear();
-      session.set({ mark: rest, drawing });
-    }
+    const { scribbles, spanClicks } = session.state;
+    const by = session.finding.begunAfter(given);
+    if (!by) session.finding.clear();
+    session.set({
+      mark: rest,
+      reshaping: null,
+      islands: null,
+      scribbles: by === 'grow' ? scribbles : { inside: [], outside: [] },
+      spanClicks: by === 'span' ? spanClicks : [],
+    });
   }
 
   /** Takes a mend's area up as what is marked, so that it can be added to and taken away from. */

@@ -69,6 +69,7 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
     fills: { compute: async (id: string) => done.push(`fill ${session.mendOf(id)?.name}`) },
     marking: {
       clear: () => store.setState({ mark: null }),
+      mended: () => store.setState({ mark: null }),
       mendNow: (method: string) => done.push(`mend by ${method}`),
     },
     islands: { find: async () => done.push('find islands') },

@@ -87,7 +87,7 @@ export function growScribbles(seen: Seen, scribbles: Scribbles): Found | null {
     if (rings || attempt >= 2 || !touchesEdge(inside, at.rect, rectAtLevel(seen, level, photo))) break;
     reach = Math.ceil(reach * 1.9);
   }
-  while (level > 0) ({ at, inside, level } = onFinerLevel(seen, scribbles, { at, inside, level }));
+  while (level > 0) ({ at, inside, level } = onFinerLevel(seen, scribbles, { rect: at.rect, inside, level }));
   const { rect } = at;
   const mask = withSoftEdge({ ...rect, values: at.values }, inside);
   at.said.forEach((v, i) => {
@@ -99,38 +99,29 @@ export function growScribbles(seen: Seen, scribbles: Scribbles): Found | null {
 }
 
 /** What is known of a thing on one level. */
-interface Outlined {
-  readonly at: Level;
+export interface Outlined {
+  /** Of the level. */
+  readonly rect: Rect;
+  /** 1 where the thing is. */
   readonly inside: Uint8Array;
   readonly level: number;
 }
 
-function onFinerLevel(seen: Seen, scribbles: Scribbles, { at, inside, level }: Outlined): Outlined {
+function onFinerLevel(seen: Seen, scribbles: Scribbles, { rect, inside, level }: Outlined) {
   const to = level - 1;
-  const part = grow(boxOf(inside, at.rect), 2);
+  const part = grow(boxOf(inside, rect), 2);
   const wanted = { x: 2 * part.x, y: 2 * part.y, w: 2 * part.w, h: 2 * part.h };
   const whole = rectAtLevel(seen, to, { x: 0, y: 0, w: seen.width, h: seen.height });
   const finer = readLevel(seen, scribbles, intersect(wanted, whole), to);
-  const labels = refine(finer, enlarge(inside, at.rect, finer.rect));
+  const labels = refine(finer, enlarge(inside, rect, finer.rect));
   keepJoined(labels, finer);
   return { at: finer, inside: labels, level: to };
 }
 
-/** Follows the outline of something that was found in a small picture into a finer one.
- *
- *  @param inside  1 where it is, of a rectangle of a level
- *  @param to      the level to which it is followed; coarser ones come back as they are
- *  @returns the same, on that level
- */
-export function followOutline(
-  seen: Seen,
-  found: { readonly rect: Rect; readonly level: number; readonly inside: Uint8Array },
-  to: number,
-): { rect: Rect; level: number; inside: Uint8Array } {
-  const none = { inside: [], outside: [] };
-  let now: Outlined = { ...found, at: readLevel(seen, none, found.rect, found.level) };
-  while (now.level > to && now.inside.includes(1)) now = onFinerLevel(seen, none, now);
-  return { rect: now.at.rect, level: now.level, inside: now.inside };
+/** Follows the outline of something that was found in a small picture into one twice as fine. It must not be found at full size. */
+export function followOutline(seen: Seen, found: Outlined): Outlined {
+  const { at, inside, level } = onFinerLevel(seen, { inside: [], outside: [] }, found);
+  return { rect: at.rect, inside, level };
 }
 
 /** How far a thing is expected to reach from its scribbles: fat strokes lie on fat things. */
