@@ -7,16 +7,19 @@ import asc from 'assemblyscript/asc';
 const folder = join(import.meta.dirname, '..', 'src', 'core', 'kernels');
 const names = [
   'bars',
+  'bends',
   'distance',
   'edges',
   'frames',
   'gaussian',
+  'line-fit',
   'look',
   'membrane',
   'patch-search',
   'resample',
   'rows',
   'seam-cut',
+  'thin-lines',
 ];
 const checking = process.argv.includes('--check');
 let stale = false;

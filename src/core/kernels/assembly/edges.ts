@@ -29,6 +29,32 @@ export function reduce(picture: usize, roles: usize, pictureW: i32, scale: i32, 
     }
 }
 
+/** The same in colour, for what is looked at more closely: 3 f32 a square, of 255, and 1 where all of it is known. Pixels that are
+ *  not known go in as they are. */
+export function reduceColours(picture: usize, roles: usize, pictureW: i32, scale: i32, w: i32, h: i32, colours: usize, known: usize, hole: usize): void {
+  const share = 255 / <f64>(scale * scale);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      let r: f32 = 0, g: f32 = 0, b: f32 = 0, marked: u8 = 0, whole: u8 = 1;
+      for (let v = y * scale; v < (y + 1) * scale; v++)
+        for (let u = x * scale; u < (x + 1) * scale; u++) {
+          const p = <usize>(v * pictureW + u), at = picture + (p << 4);
+          const role = load<u8>(roles + p);
+          if (role == TARGET) marked = 1;
+          if (role != SOURCE && role != CONTEXT) whole = 0;
+          r = <f32>(<f64>r + share * <f64>load<f32>(at));
+          g = <f32>(<f64>g + share * <f64>load<f32>(at, 4));
+          b = <f32>(<f64>b + share * <f64>load<f32>(at, 8));
+        }
+      const i = <usize>(y * w + x), to = colours + 12 * i;
+      store<f32>(to, r);
+      store<f32>(to, g, 4);
+      store<f32>(to, b, 8);
+      store<u8>(known + i, whole);
+      store<u8>(hole + i, marked);
+    }
+}
+
 const CONTEXT: u8 = 1, SOURCE: u8 = 2, TARGET: u8 = 3;
 
 /** Gradients by Sobel's weights wherever all nine pixels are known and the hole is not too far.

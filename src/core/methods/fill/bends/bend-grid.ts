@@ -1,3 +1,4 @@
+import { bendsWasm, instantiateKernel } from '../../../kernels';
 import type { LineFit } from './line-fit';
 import type { Parts } from './parts';
 
@@ -24,10 +25,9 @@ export class BendGrid {
   private readonly points: number;
   /** The node of each part at each point that lies round one of its pixels. */
   private readonly nodes = new Map<number, number>();
-  private readonly links: { readonly to: number; readonly stiff: number }[][] = [];
-  /** What the links of each node weigh together. */
-  private readonly weights: number[] = [];
-  private readonly held: { readonly to: number; readonly sign: number; readonly fit: LineFit }[][] = [];
+  private readonly links: Links = { from: [], to: [], values: [] };
+  /** xx, xy and yy of each, and what is asked in x and y. */
+  private readonly held: Links = { from: [], to: [], values: [] };
 
   /** @param steps  of the area's box: the squared steps of brightness across and down of what each pixel is copied from, in squared
    *                8-bit steps */
@@ -39,45 +39,46 @@ export class BendGrid {
     this.cellPx = Math.max(leastCellPx, Math.ceil(Math.sqrt((box.w * box.h) / mostCells)));
     this.across = Math.ceil(box.w / this.cellPx) + 1;
     this.points = this.across * (Math.ceil(box.h / this.cellPx) + 1);
-    const lines: { across: number; down: number; count: number }[] = [];
+    const across: number[] = [];
+    const down: number[] = [];
+    const count: number[] = [];
     this.eachRun((u, v, part, y, from, to) => {
-      let [across, down] = [0, 0];
+      let itsAcross = 0;
+      let itsDown = 0;
       for (let i = y * box.w + from; i < y * box.w + to; i++) {
-        across += steps[2 * i];
-        down += steps[2 * i + 1];
+        itsAcross += steps[2 * i];
+        itsDown += steps[2 * i + 1];
       }
       for (let k = 0; k < 4; k++) {
         const node = this.addNode(u + (k & 1), v + (k >> 1), part);
-        lines[node] ??= { across: 0, down: 0, count: 0 };
-        lines[node].across += across;
-        lines[node].down += down;
-        lines[node].count += to - from;
+        across[node] = (across[node] ?? 0) + itsAcross;
+        down[node] = (down[node] ?? 0) + itsDown;
+        count[node] = (count[node] ?? 0) + to - from;
       }
     });
-    const stiffness = (squared: number) =>
-      1 + (alongLines.stiffest - 1) * Math.min(1, squared / alongLines.squared);
+    const link = (a: number, b: number | undefined, squared: readonly number[]) => {
+      if (b === undefined) return;
+      const share = Math.min(1, (squared[a] / count[a] + squared[b] / count[b]) / 2 / alongLines.squared);
+      const stiff = 1 + (alongLines.stiffest - 1) * share;
+      add(this.links, a, b, stiff);
+      add(this.links, b, a, stiff);
+    };
     for (const [key, node] of this.nodes) {
-      const link = (other: number | undefined, squaredOf: (k: number) => number) => {
-        if (other === undefined) return;
-        this.link(node, other, stiffness((squaredOf(node) + squaredOf(other)) / 2));
-      };
-      if ((key % this.points) % this.across < this.across - 1)
-        link(this.nodes.get(key + 1), (k) => lines[k].down / lines[k].count);
+      if ((key % this.points) % this.across < this.across - 1) link(node, this.nodes.get(key + 1), down);
       if (key % this.points < this.points - this.across)
-        link(this.nodes.get(key + this.across), (k) => lines[k].across / lines[k].count);
+        link(node, this.nodes.get(key + this.across), across);
     }
-    this.links.forEach((links, node) => {
-      this.weights[node] = this.still + links.reduce((sum, { stiff }) => sum + stiff, 0);
-    });
   }
 
   /** At a pixel of the box: the part is to be moved as the fit says, seen from the other part, or from where it is. Null is what is
    *  known, and where it is. */
   hold(x: number, y: number, part: number | null, other: number | null, fit: LineFit): void {
-    const [own, to] = [part, other].map((one) => (one === null ? fixed : this.nearestNode(x, y, one)));
+    const own = part === null ? fixed : this.nearestNode(x, y, part);
+    const to = other === null ? fixed : this.nearestNode(x, y, other);
     if (own === undefined || own === fixed || to === undefined) return;
-    this.held[own].push({ to, sign: 1, fit });
-    if (to !== fixed) this.held[to].push({ to: own, sign: -1, fit });
+    const [askedX, askedY] = [fit.xx * fit.x + fit.xy * fit.y, fit.xy * fit.x + fit.yy * fit.y];
+    add(this.held, own, to, fit.xx, fit.xy, fit.yy, askedX, askedY);
+    if (to !== fixed) add(this.held, to, own, fit.xx, fit.xy, fit.yy, -askedX, -askedY);
   }
 
   /** @returns x and y for each pixel of the box, in pixels; 0 outside the area */
@@ -86,14 +87,17 @@ export class BendGrid {
     const { number, box } = this.parts;
     const out = new Float32Array(number.length * 2);
     this.eachRun((u, v, part, y, x0, x1) => {
-      const corners = [0, 1, 2, 3].map((k) => this.nodeAt(u + (k & 1), v + (k >> 1), part)!);
+      const a = 2 * this.nodeAt(u, v, part)!;
+      const b = 2 * this.nodeAt(u + 1, v, part)!;
+      const d = 2 * this.nodeAt(u, v + 1, part)!;
+      const e = 2 * this.nodeAt(u + 1, v + 1, part)!;
       const fy = y / this.cellPx - v;
-      for (let x = x0; x < x1; x++) {
+      for (let x = x0, i = 2 * (y * box.w + x0); x < x1; x++) {
         const fx = x / this.cellPx - u;
-        for (let c = 0; c < 2; c++) {
-          const [a, b, d, e] = corners.map((node) => bends[2 * node + c]);
-          out[2 * (y * box.w + x) + c] = (1 - fy) * ((1 - fx) * a + fx * b) + fy * ((1 - fx) * d + fx * e);
-        }
+        for (let c = 0; c < 2; c++, i++)
+          out[i] =
+            (1 - fy) * ((1 - fx) * bends[a + c] + fx * bends[b + c]) +
+            fy * ((1 - fx) * bends[d + c] + fx * bends[e + c]);
       }
     });
     return out;
@@ -101,67 +105,29 @@ export class BendGrid {
 
   /** x and y of every node's bend. */
   private solve(): Float64Array {
-    const size = 2 * this.links.length;
-    const bends = new Float64Array(size);
-    const [rest, eased, way, along] = [0, 1, 2, 3].map(() => new Float64Array(size));
-    const blocks = this.blocks(rest);
-    ease(blocks, rest, eased);
-    way.set(eased);
-    let left = dot(rest, eased);
-    const enough = settled * left;
-    for (let step = 0; step < mostSteps && left > enough; step++) {
-      this.apply(way, along);
-      const far = left / dot(way, along);
-      for (let i = 0; i < size; i++) {
-        bends[i] += far * way[i];
-        rest[i] -= far * along[i];
-      }
-      ease(blocks, rest, eased);
-      const before = left;
-      left = dot(rest, eased);
-      for (let i = 0; i < size; i++) way[i] = eased[i] + (left / before) * way[i];
-    }
-    return bends;
-  }
-
-  private get still(): number {
-    return (this.cellPx / fadePx) ** 2;
-  }
-
-  /** Each node's own block (xx, xy, yy), and what it is asked for. */
-  private blocks(asked: Float64Array): Float64Array {
-    const blocks = new Float64Array(3 * this.links.length);
-    for (let node = 0; node < this.links.length; node++) {
-      blocks[3 * node] = this.weights[node];
-      blocks[3 * node + 2] = blocks[3 * node];
-      for (const { sign, fit } of this.held[node]) {
-        blocks[3 * node] += fit.xx;
-        blocks[3 * node + 1] += fit.xy;
-        blocks[3 * node + 2] += fit.yy;
-        asked[2 * node] += sign * (fit.xx * fit.x + fit.xy * fit.y);
-        asked[2 * node + 1] += sign * (fit.xy * fit.x + fit.yy * fit.y);
-      }
-    }
-    return blocks;
-  }
-
-  private apply(bends: Float64Array, out: Float64Array): void {
-    const { held, links, weights } = this;
-    for (let node = 0; node < links.length; node++) {
-      let [x, y] = [weights[node] * bends[2 * node], weights[node] * bends[2 * node + 1]];
-      for (const { to, stiff } of links[node]) {
-        x -= stiff * bends[2 * to];
-        y -= stiff * bends[2 * to + 1];
-      }
-      for (const { to, fit } of held[node]) {
-        const dx = bends[2 * node] - (to === fixed ? 0 : bends[2 * to]);
-        const dy = bends[2 * node + 1] - (to === fixed ? 0 : bends[2 * to + 1]);
-        x += fit.xx * dx + fit.xy * dy;
-        y += fit.xy * dx + fit.yy * dy;
-      }
-      out[2 * node] = x;
-      out[2 * node + 1] = y;
-    }
+    const count = this.nodes.size;
+    const links = byNode(this.links, count);
+    const held = byNode(this.held, count);
+    const still = (this.cellPx / fadePx) ** 2;
+    const weights = Float64Array.from({ length: count }, (_, node) => {
+      let sum = 0;
+      for (let k = links.start[node]; k < links.start[node + 1]; k++) sum += links.values[k];
+      return still + sum;
+    });
+    kernel ??= instantiateKernel<Kernel>(bendsWasm);
+    const k = kernel;
+    k.release();
+    const given = [weights, links.start, links.to, links.values, held.start, held.to, held.values];
+    const at = given.map((array) => k.claim(array.byteLength));
+    const [room, bends] = [11, 2].map((each) => k.claim(8 * each * count));
+    if (!bends) throw new RangeError('The kernel of bends ran out of memory.');
+    given.forEach((array, i) => {
+      new Uint8Array(k.memory.buffer).set(new Uint8Array(array.buffer), at[i]);
+    });
+    const out = new Float64Array(k.memory.buffer, bends, 2 * count);
+    out.fill(0);
+    k.solve(count, at[0], at[1], at[2], at[3], at[4], at[5], at[6], mostSteps, settled, room, bends);
+    return out.slice();
   }
 
   /** Goes over the area by runs of pixels of one part within one cell. */
@@ -201,32 +167,59 @@ export class BendGrid {
     const key = this.keyOf(u, v, part);
     const known = this.nodes.get(key);
     if (known !== undefined) return known;
-    this.links.push([]);
-    this.held.push([]);
     return this.nodes.set(key, this.nodes.size).size - 1;
   }
+}
 
-  private link(a: number, b: number, stiff: number): void {
-    this.links[a].push({ to: b, stiff });
-    this.links[b].push({ to: a, stiff });
+/** What ties one node to another, in any order: one value or more for each tie. */
+interface Links {
+  readonly from: number[];
+  readonly to: number[];
+  readonly values: number[];
+}
+
+function add({ from, to, values }: Links, a: number, b: number, ...value: number[]): void {
+  from.push(a);
+  to.push(b);
+  values.push(...value);
+}
+
+/** The links of each node together, in the order in which they came. */
+function byNode({ from, to, values }: Links, count: number) {
+  const each = from.length > 0 ? values.length / from.length : 0;
+  const start = new Int32Array(count + 1);
+  for (const node of from) start[node + 1]++;
+  for (let node = 0; node < count; node++) start[node + 1] += start[node];
+  const next = start.slice();
+  const out = { start, to: new Int32Array(to.length), values: new Float64Array(values.length) };
+  for (let k = 0; k < from.length; k++) {
+    const at = next[from[k]]++;
+    out.to[at] = to[k];
+    for (let c = 0; c < each; c++) out.values[at * each + c] = values[k * each + c];
   }
+  return out;
 }
 
-function dot(a: Float64Array, b: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < a.length; i++) sum += a[i] * b[i];
-  return sum;
+interface Kernel {
+  release(): void;
+  claim(bytes: number): number;
+  solve(
+    nodes: number,
+    weights: number,
+    linkStart: number,
+    linkTo: number,
+    stiff: number,
+    heldStart: number,
+    heldTo: number,
+    held: number,
+    mostSteps: number,
+    settled: number,
+    room: number,
+    bends: number,
+  ): void;
 }
 
-/** Solves each node's own block (xx, xy, yy). */
-function ease(blocks: Float64Array, from: Float64Array, out: Float64Array): void {
-  for (let node = 0; 3 * node < blocks.length; node++) {
-    const [xx, xy, yy] = [blocks[3 * node], blocks[3 * node + 1], blocks[3 * node + 2]];
-    const scale = 1 / (xx * yy - xy * xy);
-    out[2 * node] = scale * (yy * from[2 * node] - xy * from[2 * node + 1]);
-    out[2 * node + 1] = scale * (xx * from[2 * node + 1] - xy * from[2 * node]);
-  }
-}
+let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
 
 /** What is known is never moved. */
 const fixed = -1;

@@ -1,6 +1,6 @@
+import { instantiateKernel, lineFitWasm } from '../../../kernels';
 import type { FloatImage } from '../../../raster';
 import type { Shift } from '../cut/seam-cut';
-import { role } from '../frame';
 
 /** The two sides of a join are compared so far round it, in pixels: at least so many of them. */
 const reachPx = 7;
@@ -37,81 +37,48 @@ export interface LineFit {
   readonly yy: number;
 }
 
-const disc: readonly (readonly [number, number])[] = Array.from(
-  { length: (2 * reachPx + 1) ** 2 },
-  (_, k) => [(k % (2 * reachPx + 1)) - reachPx, Math.floor(k / (2 * reachPx + 1)) - reachPx] as const,
-).filter(([x, y]) => x * x + y * y <= reachPx ** 2);
-
 /** Compares what two shifts bring to the surroundings of a place, by brightness, whatever its mean: looks along the direction across the
- *  line that runs there for where the first fits the second best.
+ *  line that runs there for where the first fits the second best. One at a time: a new one takes the place of the one before.
  *  @returns null where no line runs, where too little is known, or where the two have nothing in common */
 export function lineFitter({ rect: { w, h }, data }: FloatImage, roles: Uint8Array) {
-  const luma = (p: number) =>
-    roles[p] === role.context || roles[p] === role.source
-      ? 63.75 * (data[4 * p] + 2 * data[4 * p + 1] + data[4 * p + 2])
-      : Number.NaN;
-  const x = new Int32Array(disc.length);
-  const y = new Int32Array(disc.length);
-  const theirs = new Float32Array(disc.length);
-  let n = 0;
-  /** The disc's pixels in a square, with one more all round. */
+  kernel ??= instantiateKernel<Kernel>(lineFitWasm);
+  const k = kernel;
+  k.release();
   const side = 2 * reachPx + 3;
-  const square = new Float32Array(side * side);
-  const unlike = (dx: number, dy: number): number => {
-    let [m, s, ss] = [0, 0, 0];
-    for (let k = 0; k < n; k++) {
-      const u = x[k] + dx;
-      const v = y[k] + dy;
-      if (u < 0 || v < 0 || u >= w || v >= h) continue;
-      const d = theirs[k] - luma(v * w + u);
-      if (Number.isNaN(d)) continue;
-      m++;
-      s += d;
-      ss += d * d;
-    }
-    return m < leastShare * n ? Number.POSITIVE_INFINITY : ss / m - (s / m) ** 2;
-  };
-  return (cx: number, cy: number, mine: Shift, other: Shift): LineFit | null => {
-    const [left, top] = [cx - reachPx - 1, cy - reachPx - 1];
-    for (let j = 0, k = 0; j < side; j++)
-      for (let i = 0; i < side; i++, k++) {
-        const [u, v] = [left + i + other.dx, top + j + other.dy];
-        square[k] = u < 0 || v < 0 || u >= w || v >= h ? Number.NaN : luma(v * w + u);
-      }
-    n = 0;
-    let [sum, squares] = [0, 0];
-    let [xx, xy, yy, stepped] = [0, 0, 0, 0];
-    for (const [ox, oy] of disc) {
-      const k = (oy + reachPx + 1) * side + ox + reachPx + 1;
-      const own = square[k];
-      if (Number.isNaN(own)) continue;
-      x[n] = cx + ox;
-      y[n] = cy + oy;
-      theirs[n] = own;
-      n++;
-      sum += own;
-      squares += own * own;
-      const across = (square[k + 1] - square[k - 1]) / 2;
-      const down = (square[k + side] - square[k - side]) / 2;
-      if (Number.isNaN(across + down)) continue;
-      xx += across * across;
-      xy += across * down;
-      yy += down * down;
-      stepped++;
-    }
+  const atOnce = Math.min(w * h, brightnessAtOnce);
+  const sizes = [16 * atOnce, atOnce, 8 * w * h, 4 * side * side, 8 * side * side, 4 * side * side, 8 * 6];
+  const [picture, their, luma, square, disc, theirs, sums] = sizes.map(k.claim);
+  if (!sums) throw new RangeError('The line kernel ran out of memory.');
+  const { buffer } = k.memory;
+  for (let from = 0; from < w * h; from += atOnce) {
+    const count = Math.min(atOnce, w * h - from);
+    new Float32Array(buffer, picture, 4 * count).set(data.subarray(4 * from, 4 * (from + count)));
+    new Uint8Array(buffer, their, count).set(roles.subarray(from, from + count));
+    k.brightness(picture, their, count, luma + 8 * from);
+  }
+  k.begin(luma, w, h, reachPx, square, disc, theirs);
+  const sum = new Float64Array(buffer, sums, 6);
+  if (buffer.byteLength > keepBytes) kernel = null;
+  return (x: number, y: number, mine: Shift, other: Shift): LineFit | null => {
+    const n = k.take(x, y, other.dx, other.dy, sums);
+    const stepped = sum[5];
     if (n < leastCompared || stepped < leastCompared / 2) return null;
-    const variance = squares / n - (sum / n) ** 2;
+    const variance = sum[1] / n - (sum[0] / n) ** 2;
+    const xx = sum[2];
+    const xy = sum[3];
+    const yy = sum[4];
     if (variance < leastVariance || Math.hypot(xx - yy, 2 * xy) < leastLined * (xx + yy)) return null;
     const turn = Math.atan2(2 * xy, xx - yy) / 2;
-    const [nx, ny] = [Math.cos(turn), Math.sin(turn)];
-    const here = unlike(mine.dx, mine.dy);
-    if (here === Number.POSITIVE_INFINITY) return null;
+    const nx = Math.cos(turn);
+    const ny = Math.sin(turn);
     const leftAt = (off: number) =>
-      off === 0 ? here : unlike(mine.dx + Math.round(off * nx), mine.dy + Math.round(off * ny));
+      k.unlike(mine.dx + Math.round(off * nx), mine.dy + Math.round(off * ny), leastShare);
+    const here = leftAt(0);
+    if (here === Number.POSITIVE_INFINITY) return null;
     let best = { off: 0, left: here, cost: here };
     if (here > clearly.less)
       for (let off = -mostOff; off <= mostOff; off++) {
-        const left = leftAt(off);
+        const left = off === 0 ? here : leftAt(off);
         const cost = left + nearer * off * off;
         if (cost < best.cost) best = { off, left, cost };
       }
@@ -132,6 +99,31 @@ export function lineFitter({ rect: { w, h }, data }: FloatImage, roles: Uint8Arr
     };
   };
 }
+
+interface Kernel {
+  release(): void;
+  claim(bytes: number): number;
+  brightness(picture: number, roles: number, count: number, out: number): void;
+  begin(
+    luma: number,
+    w: number,
+    h: number,
+    reach: number,
+    square: number,
+    disc: number,
+    theirs: number,
+  ): void;
+  take(x: number, y: number, dx: number, dy: number, sums: number): number;
+  unlike(dx: number, dy: number, leastShare: number): number;
+}
+
+let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+
+/** So many pixels are handed over together. */
+const brightnessAtOnce = 1 << 16;
+
+/** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */
+const keepBytes = 64 << 20;
 
 /** Where a parabola through three values is lowest, seen from the middle one, the lowest of them: -0.5…0.5. */
 function lowestBetween(before: number, middle: number, after: number): number {

@@ -1,5 +1,5 @@
 import type { FloatImage, Rect } from '../../../raster';
-import { role } from '../frame';
+import { coloursOf } from './points';
 
 /** So far from the hole lines are looked for, in photo pixels. */
 export const depthPx = 128;
@@ -21,19 +21,7 @@ export interface Seen {
 
 /** @param part  of the image; it is halved at a scale of 2 */
 export function look(image: FloatImage, roles: Uint8Array, part: Rect, scale: number): Seen {
-  const [w, h] = [Math.floor(part.w / scale), Math.floor(part.h / scale)];
-  const px = new Float32Array(3 * w * h);
-  const known = new Uint8Array(w * h).fill(1);
-  const hole = new Uint8Array(w * h);
-  const share = 255 / scale ** 2;
-  for (let y = 0; y < h * scale; y++)
-    for (let x = 0; x < w * scale; x++) {
-      const p = (part.y + y) * image.rect.w + part.x + x;
-      const i = Math.floor(y / scale) * w + Math.floor(x / scale);
-      if (roles[p] === role.target) hole[i] = 1;
-      if (roles[p] !== role.source && roles[p] !== role.context) known[i] = 0;
-      for (let c = 0; c < 3; c++) px[3 * i + c] += share * image.data[4 * p + c];
-    }
+  const { w, h, px, known, hole } = coloursOf(image, roles, part, scale);
   const rim: number[] = [];
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {

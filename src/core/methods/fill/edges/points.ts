@@ -32,13 +32,7 @@ export function edgesOf(
 ): { small: Small; points: EdgePoints } {
   const [w, h] = [Math.floor(part.w / scale), Math.floor(part.h / scale)];
   const n = w * h;
-  kernel ??= instantiateKernel<EdgeKernel>(edgesWasm);
-  const k = kernel;
-  k.release();
-  const m = part.w * part.h;
-  const [imageAt, rolesAt, lumaAt, knownAt, holeAt, distanceAt, gxAt, gyAt, sizeAt, someAt, pointsAt] = [
-    16 * m,
-    m,
+  const { k, imageAt, rolesAt, others } = handOver(image, roles, part, [
     4 * n,
     n,
     n,
@@ -48,16 +42,9 @@ export function edgesOf(
     4 * n,
     4 * n,
     32 * n,
-  ].map(k.claim);
-  if (!pointsAt) throw new RangeError('The edge kernel ran out of memory.');
+  ]);
+  const [lumaAt, knownAt, holeAt, distanceAt, gxAt, gyAt, sizeAt, someAt, pointsAt] = others;
   const { buffer } = k.memory;
-  const pixels = new Float32Array(buffer, imageAt, 4 * m);
-  const their = new Uint8Array(buffer, rolesAt, m);
-  for (let y = 0; y < part.h; y++) {
-    const from = (part.y + y) * image.rect.w + part.x;
-    pixels.set(image.data.subarray(4 * from, 4 * (from + part.w)), 4 * y * part.w);
-    their.set(roles.subarray(from, from + part.w), y * part.w);
-  }
   k.reduce(imageAt, rolesAt, part.w, scale, w, h, lumaAt, knownAt, holeAt);
   const hole = new Uint8Array(buffer, holeAt, n).slice();
   const known = new Uint8Array(buffer, knownAt, n).slice();
@@ -85,8 +72,45 @@ export function edgesOf(
     y: Float64Array.from({ length: count }, (_, p) => found[4 * p + 1]),
     angle: Float64Array.from({ length: count }, (_, p) => Math.atan2(found[4 * p + 3], found[4 * p + 2])),
   };
-  if (buffer.byteLength > keepBytes) kernel = null;
   return { small: { w, h, known, hole }, points };
+}
+
+/** Part of the picture by means of scale × scale pixels, rows and columns that make no whole square left out: red, green and blue,
+ *  0…255; what is known of all its pixels, and where any of it is to be filled. */
+export function coloursOf(image: FloatImage, roles: Uint8Array, part: Rect, scale: number) {
+  const [w, h] = [Math.floor(part.w / scale), Math.floor(part.h / scale)];
+  const n = w * h;
+  const { k, imageAt, rolesAt, others } = handOver(image, roles, part, [12 * n, n, n]);
+  const [pxAt, knownAt, holeAt] = others;
+  k.reduceColours(imageAt, rolesAt, part.w, scale, w, h, pxAt, knownAt, holeAt);
+  const { buffer } = k.memory;
+  return {
+    w,
+    h,
+    px: new Float32Array(buffer, pxAt, 3 * n).slice(),
+    known: new Uint8Array(buffer, knownAt, n).slice(),
+    hole: new Uint8Array(buffer, holeAt, n).slice(),
+  };
+}
+
+/** Gives the kernel a part of the picture, and room of the sizes wanted, in bytes. */
+function handOver(image: FloatImage, roles: Uint8Array, part: Rect, sizes: readonly number[]) {
+  kernel ??= instantiateKernel<EdgeKernel>(edgesWasm);
+  const k = kernel;
+  k.release();
+  const m = part.w * part.h;
+  const [imageAt, rolesAt, ...others] = [16 * m, m, ...sizes].map(k.claim);
+  if (!others[others.length - 1]) throw new RangeError('The edge kernel ran out of memory.');
+  const { buffer } = k.memory;
+  if (buffer.byteLength > keepBytes) kernel = null;
+  const pixels = new Float32Array(buffer, imageAt, 4 * m);
+  const their = new Uint8Array(buffer, rolesAt, m);
+  for (let y = 0; y < part.h; y++) {
+    const from = (part.y + y) * image.rect.w + part.x;
+    pixels.set(image.data.subarray(4 * from, 4 * (from + part.w)), 4 * y * part.w);
+    their.set(roles.subarray(from, from + part.w), y * part.w);
+  }
+  return { k, imageAt, rolesAt, others };
 }
 
 export interface EdgeKernel {
@@ -100,6 +124,17 @@ export interface EdgeKernel {
     w: number,
     h: number,
     luma: number,
+    known: number,
+    hole: number,
+  ): void;
+  reduceColours(
+    image: number,
+    roles: number,
+    pictureW: number,
+    scale: number,
+    w: number,
+    h: number,
+    colours: number,
     known: number,
     hole: number,
   ): void;

@@ -1,4 +1,5 @@
 import type { GuideLine } from '../../../job/types';
+import { instantiateKernel, thinLinesWasm } from '../../../kernels';
 import { type FloatImage, grow, intersect } from '../../../raster';
 import { boxOfTargets } from '../frame';
 import { look, type Seen } from './contrast';
@@ -90,16 +91,14 @@ class LineSearch {
   private readonly grey: Float32Array;
   private readonly middle: readonly [number, number];
   private readonly radius: number;
-  private readonly stretches = new Float32Array(64);
+  private readonly kernel: Kernel & { memory: WebAssembly.Memory };
+  private readonly at: { readonly rim: number; readonly room: number; readonly out: number };
 
   constructor(
     private readonly seen: Seen,
     private readonly reach: number,
   ) {
-    const { px, rim, known } = seen;
-    this.grey = new Float32Array(known.length);
-    for (let i = 0; i < known.length; i++)
-      this.grey[i] = known[i] ? (px[3 * i] + 2 * px[3 * i + 1] + px[3 * i + 2]) / 4 : Number.NaN;
+    const { w, h, px, rim, known } = seen;
     let [x0, y0, x1, y1] = [Infinity, Infinity, 0, 0];
     for (let k = 0; k < rim.length; k += 2) {
       [x0, x1] = [Math.min(x0, rim[k]), Math.max(x1, rim[k])];
@@ -107,6 +106,24 @@ class LineSearch {
     }
     this.middle = [(x0 + x1) / 2, (y0 + y1) / 2];
     this.radius = Math.ceil(Math.hypot(x1 - x0, y1 - y0) / 2) + 1;
+    kernel ??= instantiateKernel<Kernel>(thinLinesWasm);
+    const k = kernel;
+    k.release();
+    const stretches = Math.ceil(reach / stretchPx);
+    const lines = 2 * this.radius + 1;
+    const n = known.length;
+    const sizes = [12 * n, n, 4 * n, 4 * rim.length, 4 * (2 * lines + stretches), 32 * lines + 8 * stretches];
+    const [pxAt, knownAt, greyAt, rimAt, room, out] = sizes.map(k.claim);
+    if (!out) throw new RangeError('The kernel of thin lines ran out of memory.');
+    const { buffer } = k.memory;
+    if (buffer.byteLength > keepBytes) kernel = null;
+    new Float32Array(buffer, pxAt, 3 * n).set(px);
+    new Uint8Array(buffer, knownAt, n).set(known);
+    new Int32Array(buffer, rimAt, rim.length).set(rim);
+    k.begin(pxAt, knownAt, w, h, greyAt, reach, halfWidthPx, gapPx, stretchPx);
+    this.grey = new Float32Array(buffer, greyAt, n);
+    this.kernel = k;
+    this.at = { rim: rimAt, room, out };
   }
 
   lines(atLeast: number): GuideLine[] {
@@ -133,42 +150,30 @@ class LineSearch {
     return { ux, uy, ox, oy, at: (t: number) => [ox + ux * t, oy + uy * t] as const };
   }
 
-  /** Where the hole begins and ends along each line of a direction, by whole pixels off the middle. */
-  private crossings(deg: number): { from: Float32Array; to: Float32Array } {
-    const { ux, uy } = this.placesOn(deg, 0);
-    const { rim } = this.seen;
-    const count = 2 * this.radius + 1;
-    const from = new Float32Array(count).fill(Infinity);
-    const to = new Float32Array(count).fill(-Infinity);
-    for (let k = 0; k < rim.length; k += 2) {
-      const [x, y] = [rim[k] - this.middle[0], rim[k + 1] - this.middle[1]];
-      const along = ux * x + uy * y;
-      const off = ux * y - uy * x + this.radius;
-      // A rim pixel is as wide as the lines are apart.
-      for (let n = Math.max(0, Math.floor(off)); n <= Math.min(count - 1, Math.ceil(off)); n++) {
-        if (along < from[n]) from[n] = along;
-        if (along > to[n]) to[n] = along;
-      }
-    }
-    return { from, to };
-  }
-
   /** The lines that are darkest or lightest on both sides of the hole. */
   private strongest(): Candidate[] {
     const all: Candidate[] = [];
+    const [mx, my] = this.middle;
     for (let deg = 0; deg < 180; deg += everyDeg) {
-      const { from, to } = this.crossings(deg);
       const { ux, uy } = this.placesOn(deg, 0);
-      for (let n = 0; n < from.length; n++) {
-        if (to[n] - from[n] < leastCrossedPx) continue;
-        const off = n - this.radius;
-        const [x, y] = [this.middle[0] - uy * off, this.middle[1] + ux * off];
-        const before = this.strength(x + ux * from[n], y + uy * from[n], -ux, -uy);
-        if (before === 0) continue;
-        const behind = this.strength(x + ux * to[n], y + uy * to[n], ux, uy);
-        if (!isEven(before, behind, mostUneven)) continue;
-        all.push({ deg, off, from: from[n], to: to[n], score: Math.min(Math.abs(before), Math.abs(behind)) });
-      }
+      const count = this.kernel.across(
+        this.at.rim,
+        this.seen.rim.length / 2,
+        mx,
+        my,
+        this.radius,
+        ux,
+        uy,
+        leastCrossedPx,
+        mostUneven,
+        weakShare,
+        fewestStretches,
+        this.at.room,
+        this.at.out,
+      );
+      const found = new Float64Array(this.kernel.memory.buffer, this.at.out, 4 * count);
+      for (let k = 0; k < 4 * count; k += 4)
+        all.push({ deg, off: found[k], from: found[k + 1], to: found[k + 2], score: found[k + 3] });
     }
     all.sort((a, b) => b.score - a.score);
     const out: Candidate[] = [];
@@ -179,77 +184,11 @@ class LineSearch {
     return out;
   }
 
-  /** By how much nearly all of a line stands out from a place on, lighter or darker, by the nearest pixels; 0 when it is neither, which
-   *  mostly shows soon. */
-  private strength(x0: number, y0: number, ux: number, uy: number): number {
-    const { w, h } = this.seen;
-    const { grey, stretches } = this;
-    const [nx, ny] = [-uy * halfWidthPx, ux * halfWidthPx];
-    const most = this.reach + 1 - stretchPx;
-    const mayBeWeak = Math.floor((weakShare * (most - gapPx + stretchPx)) / stretchPx);
-    let [count, lighter, darker] = [0, 0, 0];
-    for (let k = gapPx; k <= most; k += stretchPx) {
-      let [sum, n] = [0, 0];
-      for (let s = k; s < k + stretchPx; s++) {
-        const [x, y] = [x0 + ux * s + 0.5, y0 + uy * s + 0.5];
-        if (x < halfWidthPx || y < halfWidthPx || x >= w - halfWidthPx || y >= h - halfWidthPx) break;
-        const here = grey[(y | 0) * w + (x | 0)];
-        const beside = grey[((y + ny) | 0) * w + ((x + nx) | 0)] + grey[((y - ny) | 0) * w + ((x - nx) | 0)];
-        const dip = here - beside / 2;
-        // NaN where nothing is known.
-        if (Number.isNaN(dip)) continue;
-        sum += dip;
-        n++;
-      }
-      if (2 * n <= stretchPx) continue;
-      stretches[count++] = sum / n;
-      if (sum >= 0) lighter++;
-      if (sum <= 0) darker++;
-      if (lighter > mayBeWeak && darker > mayBeWeak) return 0;
-    }
-    if (count < fewestStretches) return 0;
-    const its = stretches.subarray(0, count).sort();
-    const weak = Math.floor(weakShare * count);
-    if (its[weak] > 0) return its[weak];
-    return Math.min(0, its[count - 1 - weak]);
-  }
-
   /** By how much each stretch of a line is lighter than what lies beside it, on both sides or on one, in 8-bit steps. */
-  private dips(
-    deg: number,
-    off: number,
-    start: number,
-    way: 1 | -1,
-    sides: readonly (1 | -1)[] = [-1, 1],
-  ): number[] {
-    const { w, h } = this.seen;
-    const { grey } = this;
+  private dips(deg: number, off: number, start: number, way: 1 | -1, side: 1 | -1 | 0 = 0): number[] {
     const { ux, uy, ox, oy } = this.placesOn(deg, off);
-    const [nx, ny] = [-uy * halfWidthPx, ux * halfWidthPx];
-    const valueAt = (x: number, y: number) => {
-      const [i, j] = [Math.floor(x), Math.floor(y)];
-      if (i < 0 || j < 0 || i >= w - 1 || j >= h - 1) return Number.NaN;
-      const p = j * w + i;
-      const [u, v] = [x - i, y - j];
-      return (
-        (grey[p] * (1 - u) + grey[p + 1] * u) * (1 - v) + (grey[p + w] * (1 - u) + grey[p + w + 1] * u) * v
-      );
-    };
-    const out: number[] = [];
-    for (let k = gapPx; k + stretchPx <= this.reach + 1; k += stretchPx) {
-      let [sum, n] = [0, 0];
-      for (let s = k; s < k + stretchPx; s++) {
-        const t = start + way * s;
-        const [x, y] = [ox + ux * t, oy + uy * t];
-        let dip = valueAt(x, y);
-        for (const side of sides) dip -= valueAt(x + side * nx, y + side * ny) / sides.length;
-        if (Number.isNaN(dip)) continue;
-        sum += dip;
-        n++;
-      }
-      if (2 * n > stretchPx) out.push(sum / n);
-    }
-    return out;
+    const count = this.kernel.dips(ox, oy, ux, uy, start, way, side, this.at.out);
+    return Array.from(new Float64Array(this.kernel.memory.buffer, this.at.out, count));
   }
 
   /** How clearly a line stands out from what lies beside it, on that side of the hole where it does so less; 0 when that is less than
@@ -266,7 +205,7 @@ class LineSearch {
     const beside = besidePx.flatMap((px) => this.dips(deg, off + px, start, way));
     if (own.length < fewestStretches || beside.length < besidePx.length) return 0;
     // Beside a dark line all looks light, against that line.
-    const [left, right] = ([-1, 1] as const).map((side) => mean(this.dips(deg, off, start, way, [side])));
+    const [left, right] = ([-1, 1] as const).map((side) => mean(this.dips(deg, off, start, way, side)));
     if (!isEven(left, right, mostLopsided)) return 0;
     const usual = Math.max(leastUsual, Math.sqrt(mean(beside.map((v) => v * v))));
     const its = mean(own);
@@ -327,3 +266,49 @@ function isSame(a: Candidate, b: Candidate, px: number, deg: number): boolean {
   const isOpposite = turned > 90;
   return (isOpposite ? 180 - turned : turned) < deg && Math.abs(a.off - (isOpposite ? -b.off : b.off)) < px;
 }
+
+interface Kernel {
+  release(): void;
+  claim(bytes: number): number;
+  begin(
+    px: number,
+    known: number,
+    w: number,
+    h: number,
+    grey: number,
+    reach: number,
+    halfWidth: number,
+    gap: number,
+    stretch: number,
+  ): void;
+  dips(
+    ox: number,
+    oy: number,
+    ux: number,
+    uy: number,
+    start: number,
+    way: number,
+    side: number,
+    out: number,
+  ): number;
+  across(
+    rim: number,
+    rims: number,
+    mx: number,
+    my: number,
+    radius: number,
+    ux: number,
+    uy: number,
+    leastCrossed: number,
+    mostUneven: number,
+    weakShare: number,
+    fewest: number,
+    room: number,
+    out: number,
+  ): number;
+}
+
+let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+
+/** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */
+const keepBytes = 64 << 20;
