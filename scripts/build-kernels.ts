@@ -8,10 +8,12 @@ const folder = join(import.meta.dirname, '..', 'src', 'core', 'kernels');
 const names = [
   'bars',
   'bends',
+  'detail',
   'distance',
   'edges',
   'frames',
   'gaussian',
+  'grain',
   'line-fit',
   'look',
   'membrane',

@@ -1,10 +1,13 @@
 export { wasmBase64 as barsWasm } from './bars.generated';
 export { wasmBase64 as bendsWasm } from './bends.generated';
+export { wasmBase64 as detailWasm } from './detail.generated';
 export { wasmBase64 as distanceWasm } from './distance.generated';
 export { wasmBase64 as edgesWasm } from './edges.generated';
 export { wasmBase64 as framesWasm } from './frames.generated';
 export { wasmBase64 as gaussianWasm } from './gaussian.generated';
+export { wasmBase64 as grainWasm } from './grain.generated';
 export * from './instantiate';
+export * from './open-kernel';
 export { wasmBase64 as lineFitWasm } from './line-fit.generated';
 export { wasmBase64 as lookWasm } from './look.generated';
 export { wasmBase64 as membraneWasm } from './membrane.generated';

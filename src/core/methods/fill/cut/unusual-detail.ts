@@ -1,5 +1,5 @@
 import { gaussianBlur } from '../../../raster';
-import { detailByColour, kindsByColour } from '../finish/detail-by-colour';
+import { DetailByColour } from '../finish/detail-by-colour';
 import { type Frame, pixelBytes } from '../frame';
 
 /** What is finer than a blur of this deviation is detail; how strong it is at a place is seen within a blur of the other. In pixels of
@@ -18,36 +18,24 @@ const noise = 3;
  *  @returns for each pixel of the frame 0…26 8-bit steps; a colour that is hardly seen anywhere is unusual as well
  *  Cost: O(pixels of the frame) */
 export function unusualDetail({ w, h, img, known, hole, source }: Frame): Float32Array {
-  const isSeen = (p: number) => known[p] === 1 && hole[p] === 0;
-  // Colours and how much is known.
-  const low = new Float32Array(4 * w * h);
-  for (let p = 0; p < w * h; p++) {
-    if (!isSeen(p)) continue;
-    for (let c = 0; c < 3; c++) low[4 * p + c] = img[p * pixelBytes + c] / 255;
-    low[4 * p + 3] = 1;
-  }
-  gaussianBlur(low, w, h, sigmasPx.detail);
-  // How far a pixel lies from what is round it, and whether it is known.
-  const sizes = new Float32Array(4 * w * h);
-  for (let p = 0, i = 0, j = 0; p < w * h; p++, i += pixelBytes, j += 4) {
-    if (!isSeen(p)) continue;
-    for (let c = j; c < j + 3; c++) low[c] /= low[j + 3];
-    const round = 255 * (low[j] + 2 * low[j + 1] + low[j + 2]);
-    sizes[j] = Math.abs(img[i] + 2 * img[i + 1] + img[i + 2] - round) / 4;
-    sizes[j + 1] = 1;
-  }
-  gaussianBlur(sizes, w, h, sigmasPx.place);
-  const kinds = kindsByColour(low, (p) => source[p] === 1);
+  const n = w * h;
+  const colours = new DetailByColour(n, [pixelBytes * n, n, n, n, 16 * n, 16 * n, 8 * n]);
+  const { kernel: k, buffer, at } = colours;
+  const [imgAt, knownAt, holeAt, sourceAt, low, sizes, strengths] = at;
+  new Uint8Array(buffer, imgAt, pixelBytes * n).set(img);
+  [known, hole, source].forEach((bits, i) => {
+    new Uint8Array(buffer, at[1 + i], n).set(bits);
+  });
+  k.weighBytes(imgAt, pixelBytes, knownAt, holeAt, n, low);
+  gaussianBlur(new Float32Array(buffer, low, 4 * n), w, h, sigmasPx.detail);
+  k.sizes(imgAt, pixelBytes, knownAt, holeAt, n, low, sizes);
+  gaussianBlur(new Float32Array(buffer, sizes, 4 * n), w, h, sigmasPx.place);
+  const kinds = colours.sort(low, sourceAt);
   // In octaves, so that the few edges of a plain ground do not make them usual there.
-  const strengthAt = (p: number) => Math.log2(sizes[4 * p] / sizes[4 * p + 1] + noise);
-  const seen = detailByColour(kinds);
-  kinds.of.forEach((kind, p) => {
-    if (kind >= 0) seen.add(kind, strengthAt(p));
-  });
-  const usual = Float32Array.from({ length: kinds.count }, (_, kind) => Math.sqrt(seen.near(kind) ?? 0));
-  return Float32Array.from(kinds.of, (kind, p) => {
-    if (kind < 0) return 0;
-    const octaves = usual[kind] - strengthAt(p);
-    return perOctave * Math.min(mostOctaves, Math.max(octaves, -octaves - freeSurplus, 0));
-  });
+  k.octaves(colours.of, sizes, noise, n, strengths);
+  const { strengths: usual } = colours.near(strengths, sourceAt, 'set');
+  // What was blurred is no longer needed.
+  new Float32Array(buffer, low, kinds).set(usual.map((v) => (Number.isNaN(v) ? 0 : Math.sqrt(v))));
+  k.prices(colours.of, strengths, low, n, perOctave, mostOctaves, freeSurplus, sizes);
+  return new Float32Array(buffer, sizes, n).slice();
 }

@@ -1,7 +1,7 @@
-import { bitsWhere, squaredDistance } from '../../../area';
+import { squaredDistance } from '../../../area';
 import { type FloatImage, gaussianBlur, grow, intersect, type Rect } from '../../../raster';
-import { role } from '../frame';
-import { detailByColour, kindsByColour } from './detail-by-colour';
+import type { role } from '../frame';
+import { DetailByColour } from './detail-by-colour';
 
 /** What is finer than a blur of this deviation is detail, in pixels. */
 const sigmaPx = 2.5;
@@ -43,133 +43,67 @@ export function matchDetail(
   filled: Uint8Array,
 ): void {
   const rect = intersect(grow(part.rect, farthestPx), window.rect);
-  const seen = composite(rect, window, roles, part, filled);
-  const low = blurred(rect, seen);
-  const gains = gainsOf(rect, seen, low);
-  if (!gains) return;
-  const deep = squaredDistance(
-    bitsWhere(seen.own, (v) => v === 0),
-    rect.w,
-    rect.h,
-  );
-  for (let y = 0; y < part.rect.h; y++)
-    for (let x = 0; x < part.rect.w; x++) {
-      if (!filled[y * part.rect.w + x]) continue;
-      const i = (part.rect.y + y - rect.y) * rect.w + part.rect.x + x - rect.x;
-      const g = (gains[i] - 1) * Math.min(1, Math.max(0, (Math.sqrt(deep[i]) - 1) / rampPx));
-      const p = 4 * (y * part.rect.w + x);
-      const alpha = part.data[p + 3];
-      for (let c = 0; c < 3; c++) {
-        const v = part.data[p + c];
-        part.data[p + c] = Math.max(0, Math.min(alpha, v + g * (v - low[4 * i + c])));
-      }
-    }
+  const [n, own] = [rect.w * rect.h, part.rect.w * part.rect.h];
+  const colours = new DetailByColour(n, [16 * n, n, 16 * own, own, n, n, 16 * n, n, 8 * n, 16 * n, 4 * n]);
+  const { kernel: k, buffer, at } = colours;
+  const [values, its, partAt, filledAt, ownAt, aroundAt, low, wanted, details, field, deep] = at;
+  copyRows(window, rect, roles, new Float32Array(buffer, values, 4 * n), new Uint8Array(buffer, its, n));
+  new Float32Array(buffer, partAt, 4 * own).set(part.data);
+  new Uint8Array(buffer, filledAt, own).set(filled);
+  const [px, py] = [part.rect.x - rect.x, part.rect.y - rect.y];
+  const placed = [px, py, part.rect.w, part.rect.h] as const;
+  k.compose(values, its, rect.w, rect.h, partAt, filledAt, ...placed, ownAt, aroundAt);
+  // The mean of what is known round each pixel.
+  k.weigh(values, ownAt, aroundAt, n, low);
+  gaussianBlur(new Float32Array(buffer, low, 4 * n), rect.w, rect.h, sigmaPx);
+  k.means(low, n);
+  k.details(values, low, n, details);
+  const isOwn = new Uint8Array(buffer, ownAt, n);
+  choose(isOwn, new Uint8Array(buffer, aroundAt, n), rect, new Uint8Array(buffer, wanted, n));
+  const kinds = colours.sort(low, wanted);
+  const [inside, around] = (['set', 'others'] as const).map((which) => colours.near(details, ownAt, which));
+  if (inside.taken < leastFilled || around.taken < leastAround) return;
+  const gains = Float32Array.from(inside.strengths, (energy, kind) => gainFor(energy, around.strengths[kind]));
+  if (gains.every((gain) => gain === 1)) return;
+  // What the detail of each kind is multiplied with; the pieces that are no longer needed are taken again.
+  new Float32Array(buffer, values, kinds).set(gains);
+  k.spread(colours.of, ownAt, values, n, field);
+  gaussianBlur(new Float32Array(buffer, field, 4 * n), rect.w, rect.h, gainSigmaPx);
+  const isOther = isOwn.map((v) => 1 - v);
+  new Float32Array(buffer, deep, n).set(squaredDistance(isOther, rect.w, rect.h));
+  k.multiply(partAt, filledAt, ...placed, low, field, deep, rect.w, rampPx);
+  part.data.set(new Float32Array(buffer, partAt, 4 * own));
 }
 
-/** What the detail of each pixel that was filled is to be multiplied with; null where nothing is to be changed. */
-function gainsOf(rect: Rect, { values, own, around }: Composite, low: Float32Array): Float32Array | null {
-  const toOwn = squaredDistance(own, rect.w, rect.h);
-  const isNear = (i: number) => around[i] === 1 && toOwn[i] > nearestPx ** 2 && toOwn[i] < farthestPx ** 2;
-  const kinds = kindsByColour(low, (i) => own[i] === 1 || isNear(i));
-  const [its, others] = [detailByColour(kinds), detailByColour(kinds)];
-  let [ownCount, othersCount] = [0, 0];
-  for (let i = 0; i < own.length; i++) {
-    const kind = kinds.of[i];
-    if (kind < 0) continue;
-    if (own[i]) ownCount++;
-    else othersCount++;
-    (own[i] ? its : others).add(kind, detailOf(values, low, i));
+/** Copies a rectangle of the window, and its roles. */
+function copyRows(
+  window: FloatImage,
+  rect: Rect,
+  roles: Uint8Array,
+  values: Float32Array,
+  its: Uint8Array,
+): void {
+  for (let y = 0; y < rect.h; y++) {
+    const from = (rect.y + y - window.rect.y) * window.rect.w + rect.x - window.rect.x;
+    values.set(window.data.subarray(4 * from, 4 * (from + rect.w)), 4 * y * rect.w);
+    its.set(roles.subarray(from, from + rect.w), y * rect.w);
   }
-  if (ownCount < leastFilled || othersCount < leastAround) return null;
-  const ofKind = Float32Array.from({ length: kinds.count }, (_, kind) => {
-    const [energy, around] = [its.near(kind), others.near(kind)];
-    return energy === null || around === null ? 1 : gainFor(energy, around);
-  });
-  if (ofKind.every((gain) => gain === 1)) return null;
-  // Gains less one, and where there are any.
-  const field = new Float32Array(4 * own.length);
-  for (let i = 0; i < own.length; i++) {
-    if (!own[i]) continue;
-    field[4 * i] = ofKind[kinds.of[i]] - 1;
-    field[4 * i + 1] = 1;
-  }
-  gaussianBlur(field, rect.w, rect.h, gainSigmaPx);
-  return Float32Array.from(own, (is, i) => (is ? 1 + field[4 * i] / field[4 * i + 1] : 1));
+}
+
+/** What was filled, and what lies not right beside it but near. */
+function choose(own: Uint8Array, around: Uint8Array, { w, h }: Rect, out: Uint8Array): void {
+  const toOwn = squaredDistance(own, w, h);
+  for (let i = 0; i < out.length; i++)
+    out[i] = own[i] | (around[i] & +(toOwn[i] > nearestPx ** 2 && toOwn[i] < farthestPx ** 2));
 }
 
 /** @param energy  of the detail there is
- *  @param around  of that round about */
+ *  @param around  of that round about; NaN: not known
+ *  @returns what the detail is to be multiplied with */
 function gainFor(energy: number, around: number): number {
+  if (Number.isNaN(energy + around)) return 1;
   const octaves = 0.5 * Math.log2((around + floor) / (energy + floor));
   const kind = octaves > 0 ? 'missing' : 'surplus';
   const clear = Math.sign(octaves) * Math.max(0, Math.abs(octaves) - deadOctaves[kind]);
   return Math.min(mostGain, Math.max(leastGain, 2 ** (share[kind] * clear)));
 }
-
-interface Composite {
-  /** RGBA, transparent black where nothing is known. */
-  readonly values: Float32Array;
-  readonly own: Uint8Array;
-  readonly around: Uint8Array;
-}
-
-function composite(
-  rect: Rect,
-  window: FloatImage,
-  roles: Uint8Array,
-  part: FloatImage,
-  filled: Uint8Array,
-): Composite {
-  const values = new Float32Array(rect.w * rect.h * 4);
-  const own = new Uint8Array(rect.w * rect.h);
-  const around = new Uint8Array(rect.w * rect.h);
-  for (let y = 0; y < rect.h; y++)
-    for (let x = 0; x < rect.w; x++) {
-      const i = y * rect.w + x;
-      const [u, v] = [rect.x + x - part.rect.x, rect.y + y - part.rect.y];
-      const inPart = u >= 0 && v >= 0 && u < part.rect.w && v < part.rect.h;
-      if (inPart && filled[v * part.rect.w + u]) {
-        own[i] = 1;
-        const p = 4 * (v * part.rect.w + u);
-        copyPixel(part.data, p, values, 4 * i);
-        continue;
-      }
-      const k = (rect.y + y - window.rect.y) * window.rect.w + rect.x + x - window.rect.x;
-      if (roles[k] !== role.source) continue;
-      around[i] = 1;
-      copyPixel(window.data, 4 * k, values, 4 * i);
-    }
-  return { values, own, around };
-}
-
-function copyPixel(from: Float32Array, at: number, to: Float32Array, into: number): void {
-  to[into] = from[at];
-  to[into + 1] = from[at + 1];
-  to[into + 2] = from[at + 2];
-  to[into + 3] = from[at + 3];
-}
-
-/** The mean of what is known round each pixel, weighted by a Gaussian. */
-function blurred({ w, h }: Rect, { values, own, around }: Composite): Float32Array {
-  // Red, green, blue and how much is known.
-  const sums = new Float32Array(w * h * 4);
-  for (let i = 0; i < own.length; i++) {
-    if (!own[i] && !around[i]) continue;
-    copyPixel(values, 4 * i, sums, 4 * i);
-    sums[4 * i + 3] = 1;
-  }
-  gaussianBlur(sums, w, h, sigmaPx);
-  for (let i = 0; i < own.length; i++) {
-    const weight = sums[4 * i + 3];
-    if (weight > 0) for (let c = 4 * i; c < 4 * i + 3; c++) sums[c] /= weight;
-  }
-  return sums;
-}
-
-const detailOf = (values: Float32Array, low: Float32Array, i: number): number =>
-  (values[4 * i] -
-    low[4 * i] +
-    2 * (values[4 * i + 1] - low[4 * i + 1]) +
-    values[4 * i + 2] -
-    low[4 * i + 2]) /
-  4;
