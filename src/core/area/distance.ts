@@ -1,4 +1,4 @@
-import { distanceWasm, instantiateKernel } from '../kernels';
+import { distanceWasm, keptKernel } from '../kernels';
 
 interface Kernel {
   release(): void;
@@ -15,10 +15,7 @@ interface Kernel {
   ): void;
 }
 
-let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
-
-/** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */
-const keepBytes = 64 << 20;
+const distanceKernel = keptKernel<Kernel>(distanceWasm);
 
 /** Squared Euclidean distance of each pixel centre to the nearest pixel centre that is set.
  *
@@ -30,16 +27,10 @@ const keepBytes = 64 << 20;
  *  section 2.1 (lower envelope of parabolas); the columns are scanned twice instead, which is the same for 0/∞ input.
  */
 export function squaredDistance(set: Uint8Array, w: number, h: number): Float32Array {
-  kernel ??= instantiateKernel<Kernel>(distanceWasm);
-  const k = kernel;
-  k.release();
-  const [setAt, out, column, vertex, from] = [w * h, 4 * w * h, 4 * w, 4 * w, 8 * (w + 1)].map(k.claim);
-  if (!setAt || !out || !column || !vertex || !from)
-    throw new RangeError('There is not enough memory for distances.');
-  const { buffer } = k.memory;
+  const { kernel, buffer, at } = distanceKernel([w * h, 4 * w * h, 4 * w, 4 * w, 8 * (w + 1)]);
+  const [setAt, out, column, vertex, from] = at;
   new Uint8Array(buffer, setAt, w * h).set(set);
-  k.squaredDistance(setAt, w, h, out, column, vertex, from, farAway);
-  if (buffer.byteLength > keepBytes) kernel = null;
+  kernel.squaredDistance(setAt, w, h, out, column, vertex, from, farAway);
   return new Float32Array(buffer, out, w * h).slice();
 }
 

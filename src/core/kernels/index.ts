@@ -7,7 +7,7 @@ export { wasmBase64 as framesWasm } from './frames.generated';
 export { wasmBase64 as gaussianWasm } from './gaussian.generated';
 export { wasmBase64 as grainWasm } from './grain.generated';
 export * from './instantiate';
-export * from './open-kernel';
+export * from './kept-kernel';
 export { wasmBase64 as lineFitWasm } from './line-fit.generated';
 export { wasmBase64 as lookWasm } from './look.generated';
 export { wasmBase64 as membraneWasm } from './membrane.generated';

@@ -1,4 +1,4 @@
-import { gaussianWasm, instantiateKernel } from '../kernels';
+import { gaussianWasm, keptKernel } from '../kernels';
 
 interface Kernel {
   release(): void;
@@ -6,7 +6,7 @@ interface Kernel {
   convolve(picture: number, scratch: number, w: number, h: number, weights: number, reach: number): void;
 }
 
-let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+const gaussianKernel = keptKernel<Kernel>(gaussianWasm);
 
 /** Weighs each pixel's surroundings by a Gaussian; the weights sum to 1 where the picture goes on to 2.5 deviations, and
  *  there is nothing beyond it. Divide by a channel of ones to get means of what is known.
@@ -23,17 +23,11 @@ export function gaussianBlur(data: Float32Array, w: number, h: number, sigmaPx: 
     Math.exp(-((k - reach) ** 2) / (2 * sigmaPx ** 2)),
   );
   const total = weights.reduce((n, v) => n + v, 0);
-  kernel ??= instantiateKernel<Kernel>(gaussianWasm);
-  kernel.release();
-  const [picture, scratch, table] = [w * h * 16, w * h * 16, weights.length * 4].map(kernel.claim);
-  if (!picture || !scratch || !table) throw new RangeError('There is not enough memory for a blur.');
-  const pixels = new Float32Array(kernel.memory.buffer, picture, w * h * 4);
+  const { kernel, buffer, at } = gaussianKernel([w * h * 16, w * h * 16, weights.length * 4]);
+  const [picture, scratch, table] = at;
+  const pixels = new Float32Array(buffer, picture, w * h * 4);
   pixels.set(data);
-  new Float32Array(kernel.memory.buffer, table, weights.length).set(weights.map((v) => v / total));
+  new Float32Array(buffer, table, weights.length).set(weights.map((v) => v / total));
   kernel.convolve(picture, scratch, w, h, table, reach);
   data.set(pixels);
-  if (kernel.memory.buffer.byteLength > keepBytes) kernel = null;
 }
-
-/** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */
-const keepBytes = 64 << 20;

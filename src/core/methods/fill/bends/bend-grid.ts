@@ -1,4 +1,4 @@
-import { bendsWasm, instantiateKernel } from '../../../kernels';
+import { bendsWasm, keptKernel } from '../../../kernels';
 import type { LineFit } from './line-fit';
 import type { Parts } from './parts';
 
@@ -114,19 +114,14 @@ export class BendGrid {
       for (let k = links.start[node]; k < links.start[node + 1]; k++) sum += links.values[k];
       return still + sum;
     });
-    kernel ??= instantiateKernel<Kernel>(bendsWasm);
-    const k = kernel;
-    k.release();
     const given = [weights, links.start, links.to, links.values, held.start, held.to, held.values];
-    const at = given.map((array) => k.claim(array.byteLength));
-    const [room, bends] = [11, 2].map((each) => k.claim(8 * each * count));
-    if (!bends) throw new RangeError('The kernel of bends ran out of memory.');
+    const sizes = [...given.map(({ byteLength }) => byteLength), 88 * count, 16 * count];
+    const { kernel, buffer, at } = bendsKernel(sizes);
     given.forEach((array, i) => {
-      new Uint8Array(k.memory.buffer).set(new Uint8Array(array.buffer), at[i]);
+      new Uint8Array(buffer).set(new Uint8Array(array.buffer), at[i]);
     });
-    const out = new Float64Array(k.memory.buffer, bends, 2 * count);
-    out.fill(0);
-    k.solve(count, at[0], at[1], at[2], at[3], at[4], at[5], at[6], mostSteps, settled, room, bends);
+    const out = new Float64Array(buffer, at[8], 2 * count).fill(0);
+    kernel.solve(count, at[0], at[1], at[2], at[3], at[4], at[5], at[6], mostSteps, settled, at[7], at[8]);
     return out.slice();
   }
 
@@ -219,7 +214,7 @@ interface Kernel {
   ): void;
 }
 
-let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+const bendsKernel = keptKernel<Kernel>(bendsWasm);
 
 /** What is known is never moved. */
 const fixed = -1;

@@ -1,4 +1,4 @@
-import { instantiateKernel, lineFitWasm } from '../../../kernels';
+import { keptKernel, lineFitWasm } from '../../../kernels';
 import type { FloatImage } from '../../../raster';
 import type { Shift } from '../cut/seam-cut';
 
@@ -41,15 +41,11 @@ export interface LineFit {
  *  line that runs there for where the first fits the second best. One at a time: a new one takes the place of the one before.
  *  @returns null where no line runs, where too little is known, or where the two have nothing in common */
 export function lineFitter({ rect: { w, h }, data }: FloatImage, roles: Uint8Array) {
-  kernel ??= instantiateKernel<Kernel>(lineFitWasm);
-  const k = kernel;
-  k.release();
   const side = 2 * reachPx + 3;
   const atOnce = Math.min(w * h, brightnessAtOnce);
   const sizes = [16 * atOnce, atOnce, 8 * w * h, 4 * side * side, 8 * side * side, 4 * side * side, 8 * 6];
-  const [picture, their, luma, square, disc, theirs, sums] = sizes.map(k.claim);
-  if (!sums) throw new RangeError('The line kernel ran out of memory.');
-  const { buffer } = k.memory;
+  const { kernel: k, buffer, at } = lineFitKernel(sizes);
+  const [picture, their, luma, square, disc, theirs, sums] = at;
   for (let from = 0; from < w * h; from += atOnce) {
     const count = Math.min(atOnce, w * h - from);
     new Float32Array(buffer, picture, 4 * count).set(data.subarray(4 * from, 4 * (from + count)));
@@ -58,7 +54,6 @@ export function lineFitter({ rect: { w, h }, data }: FloatImage, roles: Uint8Arr
   }
   k.begin(luma, w, h, reachPx, square, disc, theirs);
   const sum = new Float64Array(buffer, sums, 6);
-  if (buffer.byteLength > keepBytes) kernel = null;
   return (x: number, y: number, mine: Shift, other: Shift): LineFit | null => {
     const n = k.take(x, y, other.dx, other.dy, sums);
     const stepped = sum[5];
@@ -117,13 +112,10 @@ interface Kernel {
   unlike(dx: number, dy: number, leastShare: number): number;
 }
 
-let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+const lineFitKernel = keptKernel<Kernel>(lineFitWasm);
 
 /** So many pixels are handed over together. */
 const brightnessAtOnce = 1 << 16;
-
-/** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */
-const keepBytes = 64 << 20;
 
 /** Where a parabola through three values is lowest, seen from the middle one, the lowest of them: -0.5…0.5. */
 function lowestBetween(before: number, middle: number, after: number): number {

@@ -1,5 +1,5 @@
 import { squaredDistance } from '../../../area';
-import { edgesWasm, instantiateKernel } from '../../../kernels';
+import { edgesWasm, keptKernel } from '../../../kernels';
 import type { FloatImage, Rect } from '../../../raster';
 import { select } from '../../../statistics';
 
@@ -32,7 +32,7 @@ export function edgesOf(
 ): { small: Small; points: EdgePoints } {
   const [w, h] = [Math.floor(part.w / scale), Math.floor(part.h / scale)];
   const n = w * h;
-  const { k, imageAt, rolesAt, others } = handOver(image, roles, part, [
+  const { k, buffer, imageAt, rolesAt, others } = handOver(image, roles, part, [
     4 * n,
     n,
     n,
@@ -44,7 +44,6 @@ export function edgesOf(
     32 * n,
   ]);
   const [lumaAt, knownAt, holeAt, distanceAt, gxAt, gyAt, sizeAt, someAt, pointsAt] = others;
-  const { buffer } = k.memory;
   k.reduce(imageAt, rolesAt, part.w, scale, w, h, lumaAt, knownAt, holeAt);
   const hole = new Uint8Array(buffer, holeAt, n).slice();
   const known = new Uint8Array(buffer, knownAt, n).slice();
@@ -80,10 +79,9 @@ export function edgesOf(
 export function coloursOf(image: FloatImage, roles: Uint8Array, part: Rect, scale: number) {
   const [w, h] = [Math.floor(part.w / scale), Math.floor(part.h / scale)];
   const n = w * h;
-  const { k, imageAt, rolesAt, others } = handOver(image, roles, part, [12 * n, n, n]);
+  const { k, buffer, imageAt, rolesAt, others } = handOver(image, roles, part, [12 * n, n, n]);
   const [pxAt, knownAt, holeAt] = others;
   k.reduceColours(imageAt, rolesAt, part.w, scale, w, h, pxAt, knownAt, holeAt);
-  const { buffer } = k.memory;
   return {
     w,
     h,
@@ -95,14 +93,9 @@ export function coloursOf(image: FloatImage, roles: Uint8Array, part: Rect, scal
 
 /** Gives the kernel a part of the picture, and room of the sizes wanted, in bytes. */
 function handOver(image: FloatImage, roles: Uint8Array, part: Rect, sizes: readonly number[]) {
-  kernel ??= instantiateKernel<EdgeKernel>(edgesWasm);
-  const k = kernel;
-  k.release();
   const m = part.w * part.h;
-  const [imageAt, rolesAt, ...others] = [16 * m, m, ...sizes].map(k.claim);
-  if (!others[others.length - 1]) throw new RangeError('The edge kernel ran out of memory.');
-  const { buffer } = k.memory;
-  if (buffer.byteLength > keepBytes) kernel = null;
+  const { kernel: k, buffer, at } = edgeKernel([16 * m, m, ...sizes]);
+  const [imageAt, rolesAt, ...others] = at;
   const pixels = new Float32Array(buffer, imageAt, 4 * m);
   const their = new Uint8Array(buffer, rolesAt, m);
   for (let y = 0; y < part.h; y++) {
@@ -110,7 +103,7 @@ function handOver(image: FloatImage, roles: Uint8Array, part: Rect, sizes: reado
     pixels.set(image.data.subarray(4 * from, 4 * (from + part.w)), 4 * y * part.w);
     their.set(roles.subarray(from, from + part.w), y * part.w);
   }
-  return { k, imageAt, rolesAt, others };
+  return { k, buffer, imageAt, rolesAt, others };
 }
 
 export interface EdgeKernel {
@@ -154,7 +147,4 @@ export interface EdgeKernel {
   ridges(w: number, h: number, least: number, gx: number, gy: number, size: number, out: number): number;
 }
 
-let kernel: (EdgeKernel & { memory: WebAssembly.Memory }) | null = null;
-
-/** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */
-const keepBytes = 64 << 20;
+const edgeKernel = keptKernel<EdgeKernel>(edgesWasm);

@@ -1,5 +1,5 @@
 import type { GuideLine } from '../../../job/types';
-import { instantiateKernel, thinLinesWasm } from '../../../kernels';
+import { keptKernel, thinLinesWasm } from '../../../kernels';
 import { type FloatImage, grow, intersect } from '../../../raster';
 import { boxOfTargets } from '../frame';
 import { look, type Seen } from './contrast';
@@ -91,7 +91,8 @@ class LineSearch {
   private readonly grey: Float32Array;
   private readonly middle: readonly [number, number];
   private readonly radius: number;
-  private readonly kernel: Kernel & { memory: WebAssembly.Memory };
+  private readonly kernel: Kernel;
+  private readonly buffer: ArrayBuffer;
   private readonly at: { readonly rim: number; readonly room: number; readonly out: number };
 
   constructor(
@@ -106,23 +107,19 @@ class LineSearch {
     }
     this.middle = [(x0 + x1) / 2, (y0 + y1) / 2];
     this.radius = Math.ceil(Math.hypot(x1 - x0, y1 - y0) / 2) + 1;
-    kernel ??= instantiateKernel<Kernel>(thinLinesWasm);
-    const k = kernel;
-    k.release();
     const stretches = Math.ceil(reach / stretchPx);
     const lines = 2 * this.radius + 1;
     const n = known.length;
     const sizes = [12 * n, n, 4 * n, 4 * rim.length, 4 * (2 * lines + stretches), 32 * lines + 8 * stretches];
-    const [pxAt, knownAt, greyAt, rimAt, room, out] = sizes.map(k.claim);
-    if (!out) throw new RangeError('The kernel of thin lines ran out of memory.');
-    const { buffer } = k.memory;
-    if (buffer.byteLength > keepBytes) kernel = null;
+    const { kernel, buffer, at } = thinLinesKernel(sizes);
+    const [pxAt, knownAt, greyAt, rimAt, room, out] = at;
     new Float32Array(buffer, pxAt, 3 * n).set(px);
     new Uint8Array(buffer, knownAt, n).set(known);
     new Int32Array(buffer, rimAt, rim.length).set(rim);
-    k.begin(pxAt, knownAt, w, h, greyAt, reach, halfWidthPx, gapPx, stretchPx);
+    kernel.begin(pxAt, knownAt, w, h, greyAt, reach, halfWidthPx, gapPx, stretchPx);
     this.grey = new Float32Array(buffer, greyAt, n);
-    this.kernel = k;
+    this.kernel = kernel;
+    this.buffer = buffer;
     this.at = { rim: rimAt, room, out };
   }
 
@@ -171,7 +168,7 @@ class LineSearch {
         this.at.room,
         this.at.out,
       );
-      const found = new Float64Array(this.kernel.memory.buffer, this.at.out, 4 * count);
+      const found = new Float64Array(this.buffer, this.at.out, 4 * count);
       for (let k = 0; k < 4 * count; k += 4)
         all.push({ deg, off: found[k], from: found[k + 1], to: found[k + 2], score: found[k + 3] });
     }
@@ -188,7 +185,7 @@ class LineSearch {
   private dips(deg: number, off: number, start: number, way: 1 | -1, side: 1 | -1 | 0 = 0): number[] {
     const { ux, uy, ox, oy } = this.placesOn(deg, off);
     const count = this.kernel.dips(ox, oy, ux, uy, start, way, side, this.at.out);
-    return Array.from(new Float64Array(this.kernel.memory.buffer, this.at.out, count));
+    return Array.from(new Float64Array(this.buffer, this.at.out, count));
   }
 
   /** How clearly a line stands out from what lies beside it, on that side of the hole where it does so less; 0 when that is less than
@@ -308,7 +305,4 @@ interface Kernel {
   ): number;
 }
 
-let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
-
-/** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */
-const keepBytes = 64 << 20;
+const thinLinesKernel = keptKernel<Kernel>(thinLinesWasm);

@@ -61,14 +61,7 @@ export class DetailByColour {
 interface DetailKernel {
   release(): void;
   claim(bytes: number): number;
-  sort(
-    colours: number,
-    wanted: number,
-    count: number,
-    numbers: number,
-    midst: number,
-    of: number,
-  ): number;
+  sort(colours: number, wanted: number, count: number, numbers: number, midst: number, of: number): number;
   gather(
     of: number,
     details: number,

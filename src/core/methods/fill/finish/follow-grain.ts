@@ -46,7 +46,11 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
   const box = intersect(grow(targets, 2), frame);
   const measured = intersect(grow(targets, measuredPx), frame);
   const [all, own] = [w * h, box.w * box.h];
-  const { kernel: k, buffer, at } = grainKernel([
+  const {
+    kernel: k,
+    buffer,
+    at,
+  } = grainKernel([
     16 * all,
     all,
     4 * own,
@@ -61,7 +65,8 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
     8 * count * (count + 1),
     8 * count * (count + 1) + (4 * count + 1) * 2 ** count,
   ]);
-  const [picture, its, label, tone, room, starts, members, shifts, rings, luma, counts, weighed, weights] = at;
+  const [picture, its, label, tone, room, starts, members, shifts, rings, luma, counts, weighed, weights] =
+    at;
   new Float32Array(buffer, picture, 4 * all).set(image.data);
   new Uint8Array(buffer, its, all).set(roles);
   k.frame(picture, its, w, h);
@@ -91,10 +96,7 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
   for (const n of inTurn.sort((a, b) => size(b) - size(a) || a - b))
     k.follow(n, starts, members, shifts, mostDifference, mostRings, rings);
   for (let y = 0; y < box.h; y++)
-    field.set(
-      tones.subarray(4 * y * box.w, 4 * (y + 1) * box.w),
-      4 * ((box.y + y) * w + box.x),
-    );
+    field.set(tones.subarray(4 * y * box.w, 4 * (y + 1) * box.w), 4 * ((box.y + y) * w + box.x));
 }
 
 /** What two pixels have in common, by their squared distance, over what a pixel has: 1 at 0. By the medians of steps between

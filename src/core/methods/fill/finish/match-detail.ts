@@ -63,7 +63,9 @@ export function matchDetail(
   const kinds = colours.sort(low, wanted);
   const [inside, around] = (['set', 'others'] as const).map((which) => colours.near(details, ownAt, which));
   if (inside.taken < leastFilled || around.taken < leastAround) return;
-  const gains = Float32Array.from(inside.strengths, (energy, kind) => gainFor(energy, around.strengths[kind]));
+  const gains = Float32Array.from(inside.strengths, (energy, kind) =>
+    gainFor(energy, around.strengths[kind]),
+  );
   if (gains.every((gain) => gain === 1)) return;
   // What the detail of each kind is multiplied with; the pieces that are no longer needed are taken again.
   new Float32Array(buffer, values, kinds).set(gains);
