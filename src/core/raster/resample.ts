@@ -23,6 +23,10 @@ export const lanczosTables: Readonly<Record<Lobes, Float32Array>> = {
 };
 const weightsX = new Float32Array(2 * mostLobes);
 const weightsY = new Float32Array(2 * mostLobes);
+/** The range of the four pixels round a point, and the weighted sums. */
+const low = new Float64Array(4);
+const high = new Float64Array(4);
+const sums = new Float64Array(4);
 
 /** The colour of a float image between pixels.
  *
@@ -56,9 +60,13 @@ export function sampleSharp(
     weightsX[k] = table[Math.round(Math.abs(x - x0 - k) * steps)] ?? 0;
     weightsY[k] = table[Math.round(Math.abs(y - y0 - k) * steps)] ?? 0;
   }
-  let [total, r, g, b, a] = [0, 0, 0, 0, 0];
-  const low = [Infinity, Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity, -Infinity];
+  let total = 0;
+  let r = 0;
+  let g = 0;
+  let b = 0;
+  let a = 0;
+  low.fill(Infinity);
+  high.fill(-Infinity);
   for (let v = 0; v < 2 * lobes; v++) {
     const sy = Math.min(h - 1, Math.max(0, y0 + v));
     for (let u = 0; u < 2 * lobes; u++) {
@@ -74,8 +82,8 @@ export function sampleSharp(
       a += weight * data[i + 3];
       if (u < lobes - 1 || u > lobes || v < lobes - 1 || v > lobes) continue;
       for (let c = 0; c < 4; c++) {
-        low[c] = Math.min(low[c], data[i + c]);
-        high[c] = Math.max(high[c], data[i + c]);
+        if (data[i + c] < low[c]) low[c] = data[i + c];
+        if (data[i + c] > high[c]) high[c] = data[i + c];
       }
     }
   }
@@ -83,7 +91,10 @@ export function sampleSharp(
     out.set(data.subarray(4 * (nearY * w + nearX), 4 * (nearY * w + nearX) + 4), at);
     return;
   }
-  const sums = [r, g, b, a];
+  sums[0] = r;
+  sums[1] = g;
+  sums[2] = b;
+  sums[3] = a;
   for (let c = 0; c < 4; c++) {
     const room = (high[c] - low[c]) * (lobes === 3 ? 0.25 : 0.5);
     out[at + c] = Math.min(high[c] + room, Math.max(low[c] - room, sums[c] / total));

@@ -1,4 +1,4 @@
-import { type FloatImage, grow, intersect } from '../../../raster';
+import { type FloatImage, grow, intersect, type Rect } from '../../../raster';
 import { point, solveMembrane } from '../../../solve';
 import type { ShiftMap } from '../cut/seam-cut';
 import { boxOfTargets, role } from '../frame';
@@ -35,147 +35,185 @@ const floor = 0.05;
  */
 export function correctionField(image: FloatImage, roles: Uint8Array, map: ShiftMap): Float32Array {
   const { w, h } = image.rect;
-  const field = new Float32Array(w * h * 4);
   // Only the area itself, with its rim, is solved for.
   const box = intersect(grow(boxOfTargets(roles, w), 1), { x: 0, y: 0, w, h });
-  const kind = new Uint8Array(box.w * box.h);
+  const kind = kindsIn(box, roles, w);
   const source = new Float32Array(box.w * box.h * 4);
   const values = new Float32Array(box.w * box.h * 4);
-  const { data } = image;
-  const colourAt = (i: number): Colour => [data[i], data[i + 1], data[i + 2]];
-  const jumps = new Jumps();
-  const rim = map.shifts.length;
-  const [across, down] = [w, h].map((side) => Math.ceil(side / stretchPx));
-  /** The number of the stretch that a link belongs to: from one label to another, or to the rim, in one square. */
-  const stretchAt = (x: number, y: number, from: number, to: number) =>
-    ((from * (rim + 1) + to) * down + Math.floor(y / stretchPx)) * across + Math.floor(x / stretchPx);
-  const isKnown = (i: number) => roles[i] === role.context || roles[i] === role.source;
-  const known = (x: number, y: number) => x >= 0 && y >= 0 && x < w && y < h && isKnown(y * w + x);
-  for (let y = box.y; y < box.y + box.h; y++)
-    for (let x = box.x; x < box.x + box.w; x++) {
-      const p = y * w + x;
-      const k = (y - box.y) * box.w + x - box.x;
-      kind[k] = roles[p] === role.target ? point.free : isKnown(p) ? point.fixed : point.away;
-      if (roles[p] !== role.target) continue;
-      const a = map.shifts[map.label[p]];
-      for (let d = 0; d < 4; d++) {
-        const qx = x + (d === 0 ? -1 : d === 1 ? 1 : 0);
-        const qy = y + (d === 2 ? -1 : d === 3 ? 1 : 0);
-        if (qx < 0 || qy < 0 || qx >= w || qy >= h) continue;
-        const q = qy * w + qx;
-        const inside = roles[q] === role.target;
-        if (inside ? map.label[q] === map.label[p] : !isKnown(q)) continue;
-        const atQ = 4 * (q + a.dy * w + a.dx);
-        const goesOn = known(qx + a.dx, qy + a.dy);
-        if (!inside) {
-          // What the piece would have there, less what is there.
-          if (!goesOn) continue;
-          const [mine, there] = [colourAt(atQ), colourAt(4 * q)];
-          const jump: Colour = [mine[0] - there[0], mine[1] - there[1], mine[2] - there[2]];
-          jumps.add(k, jump, stretchAt(x, y, map.label[p], rim), mine, there, 'at the rim');
-          continue;
-        }
-        const b = map.shifts[map.label[q]];
-        const comesFrom = known(x + b.dx, y + b.dy);
-        if (!goesOn && !comesFrom) continue;
-        const [ownP, ownQ, atP] = [
-          4 * (p + a.dy * w + a.dx),
-          4 * (q + b.dy * w + b.dx),
-          4 * (p + b.dy * w + b.dx),
-        ];
-        const jump: Colour = [0, 0, 0];
-        for (let c = 0; c < 3; c++) {
-          let sum = 0;
-          if (goesOn) sum += data[atQ + c] - data[ownP + c];
-          if (comesFrom) sum += data[ownQ + c] - data[atP + c];
-          const wanted = goesOn && comesFrom ? sum / 2 : sum;
-          jump[c] = wanted - (data[ownQ + c] - data[ownP + c]);
-        }
-        const stretch = stretchAt(x, y, map.label[p], map.label[q]);
-        jumps.add(k, jump, stretch, colourAt(ownP), colourAt(ownQ), 'between pieces');
-      }
-    }
+  const jumps = new Jumps(image.data);
+  for (let y = 0, k = 0; y < box.h; y++)
+    for (let x = 0; x < box.w; x++, k++)
+      if (kind[k] === point.free) jumps.look(image.rect, roles, map, box.x + x, box.y + y, k);
   jumps.takeOff(source);
   solveMembrane(box.w, box.h, kind, values, { source, tolerance: 4e-4 });
-  for (let y = 0; y < box.h; y++)
-    for (let x = 0; x < box.w; x++) {
-      const k = 4 * (y * box.w + x);
+  const field = new Float32Array(w * h * 4);
+  putClipped(values, kind, box, field, w);
+  return field;
+}
+
+const isKnown = (roles: Uint8Array, p: number): boolean =>
+  roles[p] === role.context || roles[p] === role.source;
+
+/** What the solver is told of each pixel of a box. */
+function kindsIn(box: Rect, roles: Uint8Array, w: number): Uint8Array {
+  const kind = new Uint8Array(box.w * box.h);
+  for (let y = 0, k = 0; y < box.h; y++)
+    for (let x = 0, p = (box.y + y) * w + box.x; x < box.w; x++, k++, p++)
+      kind[k] = roles[p] === role.target ? point.free : isKnown(roles, p) ? point.fixed : point.away;
+  return kind;
+}
+
+/** Writes the solution for the pixels that are to be filled, within what a correction may be. */
+function putClipped(values: Float32Array, kind: Uint8Array, box: Rect, field: Float32Array, w: number): void {
+  for (let y = 0, k = 0; y < box.h; y++)
+    for (let x = 0, p = 4 * ((box.y + y) * w + box.x); x < box.w; x++, k += 4, p += 4) {
       if (kind[k >> 2] !== point.free) continue;
-      const p = 4 * ((box.y + y) * w + box.x + x);
       const grey = (values[k] + values[k + 1] + values[k + 2]) / 3;
       for (let c = 0; c < 3; c++)
         field[p + c] = within(grey + within(values[k + c] - grey, mostTint.ofAll), mostCorrection);
     }
-  return field;
 }
 
 const within = (v: number, most: number): number => Math.max(-most, Math.min(most, v));
 
-type Colour = [red: number, green: number, blue: number];
+const sides = [
+  [-1, 0],
+  [1, 0],
+  [0, -1],
+  [0, 1],
+] as const;
 
 /** The jumps at the links across joins, and what lies on both sides of each stretch of a join. */
 class Jumps {
-  private readonly links: { readonly at: number; readonly jump: Colour; readonly stretch: Stretch }[] = [];
-  private readonly stretches = new Map<number, Stretch>();
+  /** Of each link: the point of the grid, the number of the stretch that it belongs to, and the jump's three channels. */
+  private readonly points: number[] = [];
+  private readonly stretches: number[] = [];
+  private readonly jumps: number[] = [];
+  /** Numbers of the stretches: from one label to another, or to the rim, in one square. */
+  private readonly numbers = new Map<number, number>();
+  /** Of each stretch: red, green and blue on its one side, on the other, and of the jumps, summed. */
+  private readonly sums: number[] = [];
+  private readonly links: number[] = [];
+  private readonly atRim: boolean[] = [];
 
-  /** @param at  the link's point of the grid
-   *  @param number  of the stretch of a join that it belongs to
-   *  @param mine, there  colours on its two sides
-   *  @param where  the stretch lies */
-  add(at: number, jump: Colour, number: number, mine: Colour, there: Colour, where: Stretch['where']): void {
-    let stretch = this.stretches.get(number);
-    if (!stretch) {
-      stretch = { where, mine: [0, 0, 0], there: [0, 0, 0], jump: [0, 0, 0], links: 0 };
-      this.stretches.set(number, stretch);
+  constructor(private readonly data: Float32Array) {}
+
+  /** Takes in the links from a pixel that is to be filled, where they lead across a join. @param at  the pixel's point of the grid */
+  look(
+    { w, h }: Rect,
+    roles: Uint8Array,
+    { shifts, label }: ShiftMap,
+    x: number,
+    y: number,
+    at: number,
+  ): void {
+    const { data } = this;
+    const p = y * w + x;
+    const own = label[p];
+    const a = shifts[own];
+    const rim = shifts.length;
+    for (let d = 0; d < 4; d++) {
+      const qx = x + sides[d][0];
+      const qy = y + sides[d][1];
+      if (qx < 0 || qy < 0 || qx >= w || qy >= h) continue;
+      const q = qy * w + qx;
+      const inside = roles[q] === role.target;
+      if (inside ? label[q] === own : !isKnown(roles, q)) continue;
+      const shiftA = a.dy * w + a.dx;
+      const atQ = 4 * (q + shiftA);
+      const goesOn = isIn(qx + a.dx, qy + a.dy, w, h) && isKnown(roles, q + shiftA);
+      const square = Math.floor(y / stretchPx) * Math.ceil(w / stretchPx) + Math.floor(x / stretchPx);
+      const squares = Math.ceil(h / stretchPx) * Math.ceil(w / stretchPx);
+      const other = inside ? label[q] : rim;
+      const number = (own * (rim + 1) + other) * squares + square;
+      if (!inside) {
+        // What the piece would have there, less what is there.
+        if (!goesOn) continue;
+        for (let c = 0; c < 3; c++) this.jumps.push(data[atQ + c] - data[4 * q + c]);
+        this.add(at, number, atQ, 4 * q, true);
+        continue;
+      }
+      const b = shifts[other];
+      const shiftB = b.dy * w + b.dx;
+      const comesFrom = isIn(x + b.dx, y + b.dy, w, h) && isKnown(roles, p + shiftB);
+      if (!goesOn && !comesFrom) continue;
+      const ownP = 4 * (p + shiftA);
+      const ownQ = 4 * (q + shiftB);
+      const atP = 4 * (p + shiftB);
+      for (let c = 0; c < 3; c++) {
+        let sum = 0;
+        if (goesOn) sum += data[atQ + c] - data[ownP + c];
+        if (comesFrom) sum += data[ownQ + c] - data[atP + c];
+        const wanted = goesOn && comesFrom ? sum / 2 : sum;
+        this.jumps.push(wanted - (data[ownQ + c] - data[ownP + c]));
+      }
+      this.add(at, number, ownP, ownQ, false);
+    }
+  }
+
+  /** Takes in a link whose jump was just noted. @param mine, there  where the colours on its two sides are */
+  private add(at: number, number: number, mine: number, there: number, isAtRim: boolean): void {
+    const { data, sums, jumps } = this;
+    let stretch = this.numbers.get(number);
+    if (stretch === undefined) {
+      stretch = this.numbers.size;
+      this.numbers.set(number, stretch);
+      for (let c = 0; c < 9; c++) sums.push(0);
+      this.links.push(0);
+      this.atRim.push(isAtRim);
     }
     for (let c = 0; c < 3; c++) {
-      stretch.mine[c] += mine[c];
-      stretch.there[c] += there[c];
-      stretch.jump[c] += jump[c];
+      sums[9 * stretch + c] += data[mine + c];
+      sums[9 * stretch + 3 + c] += data[there + c];
+      sums[9 * stretch + 6 + c] += jumps[jumps.length - 3 + c];
     }
-    stretch.links++;
-    this.links.push({ at, jump, stretch });
+    this.links[stretch]++;
+    this.points.push(at);
+    this.stretches.push(stretch);
   }
 
   /** Takes the jumps, as far as they are tone steps, off what the field has to make up for at each point. */
   takeOff(source: Float32Array): void {
-    for (const { at, jump, stretch } of this.links) {
-      const taken = falling(sharesApart(stretch), shares.one, shares.two) * stepShare(stretch);
+    const { sums, jumps } = this;
+    const shareOf = this.links.map((_, stretch) => this.toneShare(stretch));
+    for (let k = 0; k < this.points.length; k++) {
+      const stretch = this.stretches[k];
+      const taken = shareOf[stretch];
       if (taken === 0) continue;
-      const colour = stretch.mine.map((v, c) => v + stretch.there[c]);
+      const s = 9 * stretch;
+      const red = sums[s] + sums[s + 3];
+      const green = sums[s + 1] + sums[s + 4];
+      const blue = sums[s + 2] + sums[s + 5];
       const light =
-        (jump[0] * colour[0] + jump[1] * colour[1] + jump[2] * colour[2]) /
-        Math.max(1e-9, colour[0] ** 2 + colour[1] ** 2 + colour[2] ** 2);
+        (jumps[3 * k] * red + jumps[3 * k + 1] * green + jumps[3 * k + 2] * blue) /
+        Math.max(1e-9, red ** 2 + green ** 2 + blue ** 2);
       for (let c = 0; c < 3; c++) {
-        const lit = light * colour[c];
-        const tint = within(jump[c] - lit, mostTint.ofJump);
-        source[4 * at + c] -= taken * within(lit + tint, mostJump);
+        const lit = light * (c === 0 ? red : c === 1 ? green : blue);
+        const tint = within(jumps[3 * k + c] - lit, mostTint.ofJump);
+        source[4 * this.points[k] + c] -= taken * within(lit + tint, mostJump);
       }
     }
   }
+
+  /** How much of a stretch's jumps is a tone step and no edge, in one ground. */
+  private toneShare(stretch: number): number {
+    const links = this.links[stretch];
+    const [mine, there, jump] = [0, 3, 6].map((c) => this.sums.slice(9 * stretch + c, 9 * stretch + c + 3));
+    const ofGround = falling(sharesApart(mine, there, links), shares.one, shares.two);
+    if (this.atRim[stretch]) return ofGround;
+    return ofGround * falling(Math.max(...jump.map(Math.abs)) / links, jumpSizes.step, jumpSizes.edge);
+  }
 }
 
-interface Stretch {
-  readonly where: 'at the rim' | 'between pieces';
-  readonly mine: Colour;
-  readonly there: Colour;
-  readonly jump: Colour;
-  links: number;
-}
+const isIn = (x: number, y: number, w: number, h: number): boolean => x >= 0 && y >= 0 && x < w && y < h;
 
 /** 1 up to the first value, 0 from the second on. */
 const falling = (v: number, from: number, to: number): number =>
   Math.max(0, Math.min(1, (to - v) / (to - from)));
 
-/** How much of a stretch's jumps is a tone step and no edge. */
-function stepShare({ where, jump, links }: Stretch): number {
-  if (where === 'at the rim') return 1;
-  return falling(Math.max(...jump.map(Math.abs)) / links, jumpSizes.step, jumpSizes.edge);
-}
-
-/** How much the shares of red, green and blue differ between the two sides at most. */
-function sharesApart({ mine, there, links }: Stretch): number {
-  const sharesOf = (sum: Colour) => {
+/** How much the shares of red, green and blue differ between the two sides at most; both are sums of so many. */
+function sharesApart(mine: readonly number[], there: readonly number[], links: number): number {
+  const sharesOf = (sum: readonly number[]) => {
     const raised = sum.map((v) => v / links + floor);
     return raised.map((v) => v / (raised[0] + raised[1] + raised[2]));
   };

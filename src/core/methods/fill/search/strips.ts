@@ -11,25 +11,41 @@ export function stripsOf(frame: Frame, rule: number, usable: Int32Array): Strips
   const { list: rules, across: ofLines } = frame.rules!;
   const { nx, ny, slack, period } = rules[rule - 1];
   const isRuled = ofLines !== null && period !== null;
-  const served = isRuled ? usable.filter((q) => ofLines[q] < mostAcross(period)) : usable;
+  const served = isRuled ? below(usable, ofLines, mostAcross(period)) : usable;
   const across = (p: number) => {
     if (isRuled) return Math.floor(withoutPeriods(ofLines[p], period));
     return Math.floor(views ? nx * views.x[p] + ny * views.y[p] : nx * (p % w) + ny * Math.floor(p / w));
   };
-  let [least, most] = [Infinity, -Infinity];
-  for (const q of served) {
-    const a = across(q);
-    if (a < least) least = a;
-    if (a > most) most = a;
-  }
-  // Counted by strip, then laid out strip after strip.
-  const starts = new Int32Array(Math.max(0, most - least) + 2);
-  for (const q of served) starts[across(q) - least + 1]++;
-  for (let k = 1; k < starts.length; k++) starts[k] += starts[k - 1];
-  const list = new Int32Array(served.length);
-  const next = starts.slice();
-  for (const q of served) list[next[across(q) - least]++] = q;
+  const strips = new Int32Array(served.length);
+  for (let k = 0; k < served.length; k++) strips[k] = across(served[k]);
+  const { list, least, starts } = sorted(served, strips);
   const startAt = (strip: number) => starts[Math.max(0, Math.min(starts.length - 1, strip - least))];
   const room = Math.ceil(slack) + 1;
   return { near: (p) => ({ list, from: startAt(across(p) - room), to: startAt(across(p) + room + 1) }) };
+}
+
+/** Those of which a number is below this. */
+function below(pixels: Int32Array, numbers: Float32Array, most: number): Int32Array {
+  const out = new Int32Array(pixels.length);
+  let n = 0;
+  for (let k = 0; k < pixels.length; k++) if (numbers[pixels[k]] < most) out[n++] = pixels[k];
+  return out.subarray(0, n);
+}
+
+/** Pixels strip after strip: counted, then laid out.
+ *  @returns the least strip, and where it and each one after it begin in the list */
+function sorted(pixels: Int32Array, strips: Int32Array) {
+  let least = Number.POSITIVE_INFINITY;
+  let most = Number.NEGATIVE_INFINITY;
+  for (let k = 0; k < strips.length; k++) {
+    if (strips[k] < least) least = strips[k];
+    if (strips[k] > most) most = strips[k];
+  }
+  const starts = new Int32Array(Math.max(0, most - least) + 2);
+  for (let k = 0; k < strips.length; k++) starts[strips[k] - least + 1]++;
+  for (let k = 1; k < starts.length; k++) starts[k] += starts[k - 1];
+  const list = new Int32Array(pixels.length);
+  const next = starts.slice();
+  for (let k = 0; k < strips.length; k++) list[next[strips[k] - least]++] = pixels[k];
+  return { list, least, starts };
 }
