@@ -296,6 +296,13 @@ function boxOf(values: Uint8Array, w: number, wanted: number): Rect {
   return { x: x0, y: y0, w: x1 - x0 + 1, h: y1 - y0 + 1 };
 }
 
+/** 1 where a pixel may be drawn from. */
+export function sourcesOf(roles: Uint8Array): Uint8Array {
+  const out = new Uint8Array(roles.length);
+  for (let i = 0; i < out.length; i++) if (roles[i] === role.source) out[i] = 1;
+  return out;
+}
+
 /** How many pixels have a value. */
 export function countOf(values: Uint8Array, wanted: number): number {
   let n = 0;

@@ -1,6 +1,6 @@
 import { type FloatImage, grow, intersect, makeFloatImage, type Rect, sampleSharp } from '../../../raster';
 import type { Shift, ShiftMap } from '../cut/seam-cut';
-import { role } from '../frame';
+import { role, sourcesOf } from '../frame';
 import { BendGrid } from './bend-grid';
 import { type LineFit, lineFitter } from './line-fit';
 import { joinsOf, type Parts, partsOf } from './parts';
@@ -53,35 +53,24 @@ export function bentCopies(image: FloatImage, roles: Uint8Array, map: ShiftMap):
   label.set(map.label);
   const shifts = map.shifts.slice();
   const origin = new Int32Array(2 * w * (height - from));
-  const usable = new Uint8Array(roles.length);
-  for (let i = 0; i < roles.length; i++) if (roles[i] === role.source) usable[i] = 1;
-  for (const { part, wide, left, top } of places) {
-    const { dx, dy } = map.shifts[parts.labels[part]];
-    const own = shifts.push({ dx: left - wide.x, dy: top - wide.y }) - 1;
-    const nearest = nearestOf(parts, part, wide);
-    for (let y = 0, i = 0; y < wide.h; y++)
-      for (let x = 0; x < wide.w; x++, i++) {
-        const k = nearest[i];
-        if (k < 0) continue;
-        const [px, py] = [wide.x + x, wide.y + y];
-        const isOwn =
-          parts.box.x + (k % parts.box.w) === px && parts.box.y + Math.floor(k / parts.box.w) === py;
-        if (isOwn) label[py * w + px] = own;
-        const [bx, by] = [bends[2 * k], bends[2 * k + 1]];
-        const isFar = Math.max(Math.abs(bx), Math.abs(by)) >= leastBendPx;
-        let [sx, sy] = [px + dx + (isFar ? bx : 0), py + dy + (isFar ? by : 0)];
-        let [ox, oy] = [Math.round(sx), Math.round(sy)];
-        if (ox < 0 || oy < 0 || ox >= w || oy >= h || !usable[oy * w + ox]) {
-          if (!isOwn) continue;
-          // A bend that leads off what may be drawn from is left out.
-          [ox, oy] = [px + dx, py + dy];
-          [sx, sy] = [ox, oy];
-        }
-        const q = (top + y) * w + left + x;
-        sampleSharp(image, sx, sy, usable, out.data, 4 * q);
-        outRoles[q] = role.source;
-        origin.set([ox, oy], 2 * (q - from * w));
-      }
+  const usable = sourcesOf(roles);
+  for (const place of places) {
+    const own = shifts.push({ dx: place.left - place.wide.x, dy: place.top - place.wide.y }) - 1;
+    const nearest = nearestOf(parts, place.part, place.wide);
+    copyBent(
+      image,
+      usable,
+      map,
+      parts,
+      place,
+      nearest,
+      bends,
+      { image: out, roles: outRoles, origin, from },
+      {
+        label,
+        own,
+      },
+    );
   }
   return {
     image: out,
@@ -93,6 +82,52 @@ export function bentCopies(image: FloatImage, roles: Uint8Array, map: ShiftMap):
       return [origin[at], origin[at + 1]];
     },
   };
+}
+
+/** Makes the copy of a part.
+ *  @param nearest  as {@link nearestOf} gives it
+ *  @param to       where copies go; origins are told of the rows from one on
+ *  @param named    the part's own pixels get this label */
+function copyBent(
+  image: FloatImage,
+  usable: Uint8Array,
+  map: ShiftMap,
+  { box, labels }: Parts,
+  { part, wide, left, top }: Place,
+  nearest: Int32Array,
+  bends: Float32Array,
+  to: { image: FloatImage; roles: Uint8Array; origin: Int32Array; from: number },
+  named: { label: Int32Array; own: number },
+): void {
+  const { w, h } = image.rect;
+  const { dx, dy } = map.shifts[labels[part]];
+  for (let y = 0, i = 0; y < wide.h; y++)
+    for (let x = 0; x < wide.w; x++, i++) {
+      const k = nearest[i];
+      if (k < 0) continue;
+      const px = wide.x + x;
+      const py = wide.y + y;
+      const isOwn = box.x + (k % box.w) === px && box.y + Math.floor(k / box.w) === py;
+      if (isOwn) named.label[py * w + px] = named.own;
+      const bx = bends[2 * k];
+      const by = bends[2 * k + 1];
+      const isFar = Math.max(Math.abs(bx), Math.abs(by)) >= leastBendPx;
+      let sx = px + dx + (isFar ? bx : 0);
+      let sy = py + dy + (isFar ? by : 0);
+      let ox = Math.round(sx);
+      let oy = Math.round(sy);
+      if (ox < 0 || oy < 0 || ox >= w || oy >= h || !usable[oy * w + ox]) {
+        if (!isOwn) continue;
+        // A bend that leads off what may be drawn from is left out.
+        sx = ox = px + dx;
+        sy = oy = py + dy;
+      }
+      const q = (top + y) * w + left + x;
+      sampleSharp(image, sx, sy, usable, to.image.data, 4 * q);
+      to.roles[q] = role.source;
+      to.origin[2 * (q - to.from * w)] = ox;
+      to.origin[2 * (q - to.from * w) + 1] = oy;
+    }
 }
 
 /** Of the area's box, x and y for each pixel: where it is taken from, seen from where its shift would take it. Null: no line misses. */
@@ -130,7 +165,8 @@ function stepsOf(
     for (let x = 0; x < box.w; x++, i++) {
       if (number[i] < 0) continue;
       const { dx, dy } = shifts[labels[number[i]]];
-      const [sx, sy] = [box.x + x + dx, box.y + y + dy];
+      const sx = box.x + x + dx;
+      const sy = box.y + y + dy;
       const q = sy * w + sx;
       if (sx > 0 && sx < w - 1) steps[2 * i] = ((luma(q + 1) - luma(q - 1)) / 2) ** 2;
       if (sy > 0 && sy < h - 1) steps[2 * i + 1] = ((luma(q + w) - luma(q - w)) / 2) ** 2;
@@ -180,7 +216,8 @@ function nearestOf({ box, number }: Parts, part: number, wide: Rect): Int32Array
   let front: number[] = [];
   for (let y = 0, i = 0; y < wide.h; y++)
     for (let x = 0; x < wide.w; x++, i++) {
-      const [u, v] = [wide.x + x - box.x, wide.y + y - box.y];
+      const u = wide.x + x - box.x;
+      const v = wide.y + y - box.y;
       if (u < 0 || v < 0 || u >= box.w || v >= box.h || number[v * box.w + u] !== part) continue;
       nearest[i] = v * box.w + u;
       front.push(i);

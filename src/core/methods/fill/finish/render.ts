@@ -2,7 +2,7 @@ import type { PlanePoint } from '../../../geometry';
 import { type FloatImage, makeFloatImage, sampleFootprint } from '../../../raster';
 import type { Atlas } from '../atlas';
 import type { Shift, ShiftMap } from '../cut/seam-cut';
-import { role } from '../frame';
+import { sourcesOf } from '../frame';
 import type { SeenWindow } from '../piece-window';
 import type { PiecePlan } from '../pieces';
 
@@ -27,40 +27,53 @@ export function render(
   const { w } = atlas.ground;
   const out = makeFloatImage(box);
   const origin = new Float32Array(box.w * box.h * 2).fill(Number.NaN);
-  const usable = atlas.isPlain ? null : sourcesOf(roles);
+  const isOwn = (x: number, y: number) =>
+    plan.owner[(box.y + y - plan.box.y) * plan.box.w + box.x + x - plan.box.x] === k;
+  if (atlas.isPlain) {
+    for (let y = 0; y < box.h; y++)
+      for (let x = 0; x < box.w; x++) {
+        if (!isOwn(x, y)) continue;
+        const p = (box.y + y - rect.y) * w + box.x + x - rect.x;
+        const from = p + map.shifts[map.label[p]].dy * w + map.shifts[map.label[p]].dx;
+        copyTo(out, y * box.w + x, image.data, from, field, p);
+        origin.set(placeOf(from % w, Math.floor(from / w)), 2 * (y * box.w + x));
+      }
+    return { image: out, origin };
+  }
+  const usable = sourcesOf(roles);
   const tone = new Float32Array(4);
   for (let y = 0; y < box.h; y++)
     for (let x = 0; x < box.w; x++) {
-      if (plan.owner[(box.y + y - plan.box.y) * plan.box.w + box.x + x - plan.box.x] !== k) continue;
+      if (!isOwn(x, y)) continue;
       const i = y * box.w + x;
       const [wx, wy] = [box.x + x - rect.x, box.y + y - rect.y];
-      let [sx, sy] = [0, 0];
-      if (usable) {
-        const [gx, gy] = atlas.groundOf(wx, wy)!;
-        const shift = map.shifts[map.label[Math.round(gy) * w + Math.round(gx)]];
-        [sx, sy] = sourceOf(atlas, shift, wx, wy)!;
-        const [right, below] = [sourceOf(atlas, shift, wx + 1, wy), sourceOf(atlas, shift, wx, wy + 1)];
-        const across = right ? ([right[0] - sx, right[1] - sy] as const) : onePixel.across;
-        const down = below ? ([below[0] - sx, below[1] - sy] as const) : onePixel.down;
-        fieldAt(field, map, w, gx, gy, tone);
-        sampleFootprint(image, sx, sy, across, down, usable, out.data, 4 * i);
-      } else {
-        const p = wy * w + wx;
-        const { dx, dy } = map.shifts[map.label[p]];
-        sx = wx + dx;
-        sy = wy + dy;
-        const from = 4 * (p + dy * w + dx);
-        for (let c = 0; c < 4; c++) {
-          tone[c] = field[4 * p + c];
-          out.data[4 * i + c] = image.data[from + c];
-        }
-      }
-      const alpha = out.data[4 * i + 3];
-      for (let c = 4 * i; c < 4 * i + 3; c++)
-        out.data[c] = Math.max(0, Math.min(alpha, out.data[c] + tone[c - 4 * i]));
+      const [gx, gy] = atlas.groundOf(wx, wy)!;
+      const shift = map.shifts[map.label[Math.round(gy) * w + Math.round(gx)]];
+      const [sx, sy] = sourceOf(atlas, shift, wx, wy)!;
+      const [right, below] = [sourceOf(atlas, shift, wx + 1, wy), sourceOf(atlas, shift, wx, wy + 1)];
+      const across = right ? ([right[0] - sx, right[1] - sy] as const) : onePixel.across;
+      const down = below ? ([below[0] - sx, below[1] - sy] as const) : onePixel.down;
+      fieldAt(field, map, w, gx, gy, tone);
+      sampleFootprint(image, sx, sy, across, down, usable, out.data, 4 * i);
+      copyTo(out, i, out.data, i, tone, 0);
       origin.set(placeOf(Math.round(sx), Math.round(sy)), 2 * i);
     }
   return { image: out, origin };
+}
+
+/** A pixel with a tone added. All but the image are 4 numbers a pixel. */
+function copyTo(
+  { data }: FloatImage,
+  to: number,
+  values: Float32Array,
+  from: number,
+  tones: Float32Array,
+  tone: number,
+): void {
+  const alpha = values[4 * from + 3];
+  for (let c = 0; c < 3; c++)
+    data[4 * to + c] = Math.max(0, Math.min(alpha, values[4 * from + c] + tones[4 * tone + c]));
+  data[4 * to + 3] = alpha;
 }
 
 const onePixel = { across: [1, 0], down: [0, 1] } as const;
@@ -92,10 +105,4 @@ function fieldAt(
       for (let c = 0; c < 4; c++) out[c] += weight * field[4 * p + c];
     }
   if (all > 0) for (let c = 0; c < 4; c++) out[c] /= all;
-}
-
-function sourcesOf(roles: Uint8Array): Uint8Array {
-  const out = new Uint8Array(roles.length);
-  for (let i = 0; i < out.length; i++) if (roles[i] === role.source) out[i] = 1;
-  return out;
 }
