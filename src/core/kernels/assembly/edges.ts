@@ -55,6 +55,21 @@ export function reduceColours(picture: usize, roles: usize, pictureW: i32, scale
     }
 }
 
+/** Those that are set and have one beside them that is not, or nothing. @param out  2 i32 each @returns how many there are */
+export function rim(hole: usize, w: i32, h: i32, out: usize): i32 {
+  let count: usize = 0;
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const at = hole + <usize>(y * w + x);
+      if (load<u8>(at) == 0) continue;
+      if (x > 0 && y > 0 && x < w - 1 && y < h - 1 && (load<u8>(at - 1) & load<u8>(at + 1) & load<u8>(at - w) & load<u8>(at + w)) != 0) continue;
+      store<i32>(out + (count << 3), x);
+      store<i32>(out + (count << 3), y, 4);
+      count++;
+    }
+  return <i32>count;
+}
+
 const CONTEXT: u8 = 1, SOURCE: u8 = 2, TARGET: u8 = 3;
 
 /** Gradients by Sobel's weights wherever all nine pixels are known and the hole is not too far.

@@ -74,6 +74,8 @@ const sourceOf = ({ w }: Frame, { shifts, label }: ShiftMap, p: number): number 
 class Ground {
   /** For each pixel of the rectangle: the pixel of the frame that is shown there, −1 for none. */
   private readonly shown: Int32Array;
+  /** How light that is, 0…255. */
+  private readonly light: Uint8Array;
   private readonly across: number;
   private readonly down: number;
   /** For each cell: the darkest and the lightest that is usual there, and how far outside those a crumb lies, 0 where the ground is not
@@ -93,6 +95,7 @@ class Ground {
     for (let y = 0, i = 0; y < h; y++)
       for (let p = (rect.y + y) * frame.w + rect.x, end = p + w; p < end; p++, i++)
         this.shown[i] = frame.hole[p] || frame.known[p] ? shownAt(p) : -1;
+    this.light = lightnesses(frame.img, this.shown);
     this.across = Math.ceil(w / around.cellPx);
     this.down = Math.ceil(h / around.cellPx);
     const cells = this.across * this.down;
@@ -107,7 +110,7 @@ class Ground {
     const { rect, frame } = this;
     const cell = this.cellOf((at % frame.w) - rect.x, Math.floor(at / frame.w) - rect.y);
     if (this.far[cell] === 0) return 0;
-    const value = this.lightnessOf(pixel);
+    const value = lightnessAt(frame.img, pixel);
     return Math.max(0, this.darkest[cell] - value, value - this.lightest[cell]) / this.far[cell];
   }
 
@@ -140,7 +143,7 @@ class Ground {
       for (let x = 0; x < rect.w; x++, i++) {
         const cell = this.cellOf(x, y);
         if (this.far[cell] === 0 || this.shown[i] < 0) continue;
-        const value = this.lightnessOf(this.shown[i]);
+        const value = this.light[i];
         const off = Math.max(this.darkest[cell] - value, value - this.lightest[cell]);
         if (off >= standsOut.fringe * this.far[cell]) stands[i] = 1;
       }
@@ -156,12 +159,6 @@ class Ground {
 
   private cellOf(x: number, y: number): number {
     return Math.floor(y / around.cellPx) * this.across + Math.floor(x / around.cellPx);
-  }
-
-  private lightnessOf(p: number): number {
-    const { img } = this.frame;
-    const i = p * pixelBytes;
-    return (img[i] + 2 * img[i + 1] + img[i + 2]) >> 2;
   }
 
   private lookAround(): void {
@@ -197,22 +194,33 @@ class Ground {
 
   /** Counts what is round a cell: lightness, and how far it is from that of the pixel before. @returns of how many pixels */
   private count(u: number, v: number, values: Int32Array, steps: Int32Array): number {
+    const { shown, light } = this;
     const { w, h } = this.rect;
-    const [x, y] = [(u + 0.5) * around.cellPx, (v + 0.5) * around.cellPx];
+    const x = (u + 0.5) * around.cellPx;
+    const y = (v + 0.5) * around.cellPx;
     const right = Math.min(w, x + around.radius);
     const bottom = Math.min(h, y + around.radius);
     let n = 0;
     for (let sy = Math.max(0, y - around.radius); sy < bottom; sy += around.every)
       for (let sx = Math.max(1, x - around.radius); sx < right; sx += around.every) {
         const i = sy * w + sx;
-        if (this.shown[i] < 0 || this.shown[i - 1] < 0) continue;
-        const value = this.lightnessOf(this.shown[i]);
-        values[value]++;
-        steps[Math.abs(value - this.lightnessOf(this.shown[i - 1]))]++;
+        if (shown[i] < 0 || shown[i - 1] < 0) continue;
+        values[light[i]]++;
+        steps[Math.abs(light[i] - light[i - 1])]++;
         n++;
       }
     return n;
   }
+}
+
+const lightnessAt = (img: Uint8Array, p: number): number =>
+  (img[p * pixelBytes] + 2 * img[p * pixelBytes + 1] + img[p * pixelBytes + 2]) >> 2;
+
+/** Of the pixels listed; 0 for −1. */
+function lightnesses(img: Uint8Array, pixels: Int32Array): Uint8Array {
+  const out = new Uint8Array(pixels.length);
+  for (let i = 0; i < pixels.length; i++) if (pixels[i] >= 0) out[i] = lightnessAt(img, pixels[i]);
+  return out;
 }
 
 function quantile(counts: Int32Array, wanted: number): number {

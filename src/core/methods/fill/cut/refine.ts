@@ -139,38 +139,27 @@ function snap(shift: Shift, rule: Rule, offLines: number): Shift {
 /** Moves each piece by at most one pixel each way so that it fits its border best: doubling a shift leaves it up to a
  *  pixel off, which shows as a break in fine lines. */
 export function nudgeShifts(frame: Frame, map: ShiftMap): ShiftMap {
-  const { w, h } = frame;
   const shifts = map.shifts.slice();
-  const links = new Map<number, number[]>();
-  const pixels = new Map<number, number[]>();
-  for (const p of holePixels(frame)) {
-    const l = map.label[p];
-    const list = pixels.get(l);
-    if (list) list.push(p);
-    else pixels.set(l, [p]);
-    const x = p % w;
-    const y = Math.floor(p / w);
-    for (let d = 0; d < 4; d++) {
-      const qx = x + (d === 0 ? -1 : d === 1 ? 1 : 0);
-      const qy = y + (d === 2 ? -1 : d === 3 ? 1 : 0);
-      if (qx < 0 || qy < 0 || qx >= w || qy >= h) continue;
-      const q = qy * w + qx;
-      if (map.label[q] === l) continue;
-      const own = links.get(l);
-      if (own) own.push(q);
-      else links.set(l, [q]);
-    }
-  }
-  const bySize = [...pixels].sort((a, b) => b[1].length - a[1].length || a[0] - b[0]);
-  for (const [l, members] of bySize) {
-    const border = links.get(l) ?? [];
+  const holes = holePixels(frame);
+  const members = byLabel(
+    holes,
+    Int32Array.from(holes, (p) => map.label[p]),
+    shifts.length,
+  );
+  const links = linksOf(frame, map.label, holes);
+  const borders = byLabel(links.to, links.from, shifts.length);
+  const bySize = shifts
+    .map((_, l) => l)
+    .filter((l) => members[l].length > 0)
+    .sort((a, b) => members[b].length - members[a].length || a - b);
+  for (const l of bySize) {
     let best = Infinity;
     let chosen = shifts[l];
     for (const [nx, ny] of nudges) {
       const s = { dx: shifts[l].dx + nx, dy: shifts[l].dy + ny };
-      if (!mayAllTake(frame, members, s)) continue;
-      let cost = nx === 0 && ny === 0 ? 0 : border.length * 0.5;
-      for (const q of border) cost += misfit(frame, map, shifts, q, s);
+      if (!mayAllTake(frame, members[l], s)) continue;
+      const price = nx === 0 && ny === 0 ? 0 : borders[l].length * 0.5;
+      const cost = price + misfits(frame, map, shifts, borders[l], s);
       if (cost < best) {
         best = cost;
         chosen = s;
@@ -181,8 +170,38 @@ export function nudgeShifts(frame: Frame, map: ShiftMap): ShiftMap {
   return { shifts, label: map.label };
 }
 
+/** Pixels of each label together, in their order. */
+function byLabel(pixels: Int32Array, labels: Int32Array, count: number): Int32Array[] {
+  const starts = new Int32Array(count + 1);
+  for (let k = 0; k < labels.length; k++) starts[labels[k] + 1]++;
+  for (let l = 0; l < count; l++) starts[l + 1] += starts[l];
+  const next = starts.slice();
+  const out = new Int32Array(pixels.length);
+  for (let k = 0; k < pixels.length; k++) out[next[labels[k]]++] = pixels[k];
+  return Array.from({ length: count }, (_, l) => out.subarray(starts[l], starts[l + 1]));
+}
+
+/** Where a pixel that is to be filled has one of another label beside it: its own label, and that pixel. */
+function linksOf({ w, h }: Frame, label: Int32Array, holes: Int32Array) {
+  const from = new Int32Array(4 * holes.length);
+  const to = new Int32Array(4 * holes.length);
+  let n = 0;
+  for (let k = 0; k < holes.length; k++) {
+    const p = holes[k];
+    const x = p % w;
+    for (let d = 0; d < 4; d++) {
+      if (d === 0 ? x === 0 : d === 1 ? x === w - 1 : d === 2 ? p < w : p >= w * (h - 1)) continue;
+      const q = p + (d === 0 ? -1 : d === 1 ? 1 : d === 2 ? -w : w);
+      if (label[q] === label[p]) continue;
+      from[n] = label[p];
+      to[n++] = q;
+    }
+  }
+  return { from: from.subarray(0, n), to: to.subarray(0, n) };
+}
+
 /** Whether all of some pixels may take their sources at a shift. */
-function mayAllTake(frame: Frame, pixels: readonly number[], { dx, dy }: Shift): boolean {
+function mayAllTake(frame: Frame, pixels: Int32Array, { dx, dy }: Shift): boolean {
   const { w, source } = frame;
   const away = dy * w + dx;
   for (let i = 0; i < pixels.length; i++) {
@@ -207,15 +226,28 @@ const nudges = [
 /** What a piece costs where it is not known what it, or the other one, would show. */
 const unseen = 60;
 
-/** Colour difference at q between what this piece would put there and what is there. */
-function misfit(frame: Frame, map: ShiftMap, shifts: readonly Shift[], q: number, s: Shift): number {
-  const { w, h, img, known } = frame;
-  const x = (q % w) + s.dx;
-  const y = Math.floor(q / w) + s.dy;
-  const other = map.label[q];
-  const there = other >= 0 ? q + shifts[other].dy * w + shifts[other].dx : q;
-  if (x < 0 || y < 0 || x >= w || y >= h || !known[y * w + x] || !known[there]) return unseen;
-  const a = (y * w + x) * pixelBytes;
-  const b = there * pixelBytes;
-  return Math.abs(img[a] - img[b]) + Math.abs(img[a + 1] - img[b + 1]) + Math.abs(img[a + 2] - img[b + 2]);
+/** Colour differences along a piece's border, between what it would put there and what is there. */
+function misfits(
+  { w, h, img, known }: Frame,
+  { label }: ShiftMap,
+  shifts: readonly Shift[],
+  border: Int32Array,
+  { dx, dy }: Shift,
+): number {
+  let sum = 0;
+  for (let k = 0; k < border.length; k++) {
+    const q = border[k];
+    const x = (q % w) + dx;
+    const y = Math.floor(q / w) + dy;
+    const other = label[q];
+    const there = other >= 0 ? q + shifts[other].dy * w + shifts[other].dx : q;
+    if (x < 0 || y < 0 || x >= w || y >= h || !known[y * w + x] || !known[there]) {
+      sum += unseen;
+      continue;
+    }
+    const a = (y * w + x) * pixelBytes;
+    const b = there * pixelBytes;
+    for (let c = 0; c < 3; c++) sum += Math.abs(img[a + c] - img[b + c]);
+  }
+  return sum;
 }

@@ -1,6 +1,3 @@
-import type { FloatImage, Rect } from '../../../raster';
-import { coloursOf } from './points';
-
 /** So far from the hole lines are looked for, in photo pixels. */
 export const depthPx = 128;
 /** Of the pixels, one of so many along a side tells in which directions much runs. */
@@ -17,20 +14,6 @@ export interface Seen {
   readonly known: Uint8Array;
   /** Hole pixels next to others, x and y one after the other. */
   readonly rim: Int32Array;
-}
-
-/** @param part  of the image; it is halved at a scale of 2 */
-export function look(image: FloatImage, roles: Uint8Array, part: Rect, scale: number): Seen {
-  const { w, h, px, known, hole } = coloursOf(image, roles, part, scale);
-  const rim: number[] = [];
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++) {
-      const i = y * w + x;
-      if (!hole[i]) continue;
-      const inside = x > 0 && y > 0 && x < w - 1 && y < h - 1;
-      if (!inside || !hole[i - 1] || !hole[i + 1] || !hole[i - w] || !hole[i + w]) rim.push(x, y);
-    }
-  return { w, h, px, known, rim: Int32Array.from(rim) };
 }
 
 /** Directions in which much runs near the hole, in degrees, the strongest first. */

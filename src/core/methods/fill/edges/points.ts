@@ -2,6 +2,7 @@ import { squaredDistance } from '../../../area';
 import { edgesWasm, keptKernel } from '../../../kernels';
 import type { FloatImage, Rect } from '../../../raster';
 import { select } from '../../../statistics';
+import type { Seen } from './contrast';
 
 /** One gradient of so many tells how strong they are in the middle. */
 const sampledEvery = 5;
@@ -74,20 +75,21 @@ export function edgesOf(
   return { small: { w, h, known, hole }, points };
 }
 
-/** Part of the picture by means of scale × scale pixels, rows and columns that make no whole square left out: red, green and blue,
- *  0…255; what is known of all its pixels, and where any of it is to be filled. */
-export function coloursOf(image: FloatImage, roles: Uint8Array, part: Rect, scale: number) {
+/** Part of the picture by means of scale × scale pixels; rows and columns that make no whole square are left out. What is not known
+ *  all over is not known. */
+export function coloursOf(image: FloatImage, roles: Uint8Array, part: Rect, scale: number): Seen {
   const [w, h] = [Math.floor(part.w / scale), Math.floor(part.h / scale)];
   const n = w * h;
-  const { k, buffer, imageAt, rolesAt, others } = handOver(image, roles, part, [12 * n, n, n]);
-  const [pxAt, knownAt, holeAt] = others;
+  const { k, buffer, imageAt, rolesAt, others } = handOver(image, roles, part, [12 * n, n, n, 8 * n]);
+  const [pxAt, knownAt, holeAt, rimAt] = others;
   k.reduceColours(imageAt, rolesAt, part.w, scale, w, h, pxAt, knownAt, holeAt);
+  const rims = k.rim(holeAt, w, h, rimAt);
   return {
     w,
     h,
     px: new Float32Array(buffer, pxAt, 3 * n).slice(),
     known: new Uint8Array(buffer, knownAt, n).slice(),
-    hole: new Uint8Array(buffer, holeAt, n).slice(),
+    rim: new Int32Array(buffer, rimAt, 2 * rims).slice(),
   };
 }
 
@@ -131,6 +133,7 @@ export interface EdgeKernel {
     known: number,
     hole: number,
   ): void;
+  rim(hole: number, w: number, h: number, out: number): number;
   gradients(
     luma: number,
     known: number,

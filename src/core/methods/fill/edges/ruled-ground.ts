@@ -1,8 +1,9 @@
 import { type FloatImage, grow, intersect, type Rect } from '../../../raster';
 import { boxOfTargets } from '../frame';
-import { Contrast, depthPx, directionsOf, look, type Seen } from './contrast';
+import { Contrast, depthPx, directionsOf, type Seen } from './contrast';
 import { Lattice } from './lattice';
 import { Along, areOfOneGround, type Chain, clarityOf } from './parallel-lines';
+import { coloursOf } from './points';
 import { UsualLight } from './usual-light';
 
 /** Holes longer than this are looked at by half the photo's pixels along a side: a joint must still be seen. */
@@ -50,7 +51,7 @@ export function ruledGround(image: FloatImage, roles: Uint8Array, w: number, h: 
   const box = boxOfTargets(roles, image.rect.w);
   const scale = Math.max(box.w, box.h) > halvedFromPx ? 2 : 1;
   const part = intersect(grow(box, 2 * depthPx), { x: 0, y: 0, w, h });
-  const seen = look(image, roles, part, scale);
+  const seen = coloursOf(image, roles, part, scale);
   for (const unit of [scale, scale * finer]) {
     const found = clearestGround(seen, part, scale, unit);
     if (found) return found;

@@ -2,7 +2,8 @@ import type { GuideLine } from '../../../job/types';
 import { keptKernel, thinLinesWasm } from '../../../kernels';
 import { type FloatImage, grow, intersect } from '../../../raster';
 import { boxOfTargets } from '../frame';
-import { look, type Seen } from './contrast';
+import type { Seen } from './contrast';
+import { coloursOf } from './points';
 
 /** The hole's longer side is brought to about this many pixels, and to half as many, before lines are looked for: thin and less thin
  *  ones. All further pixels are of that picture. */
@@ -59,7 +60,7 @@ export function thinLines(image: FloatImage, roles: Uint8Array, w: number, h: nu
     const scale = kind === 'thin' ? least : 2 * least;
     const reach = Math.max(16, Math.min(60, Math.round((0.5 * side) / scale)));
     const part = intersect(grow(box, (reach + 8) * scale), { x: 0, y: 0, w, h });
-    const seen = look(image, roles, part, scale);
+    const seen = coloursOf(image, roles, part, scale);
     if (seen.rim.length === 0) continue;
     for (const line of new LineSearch(seen, reach).lines(leastClear[kind])) {
       const [x0, y0, x1, y1] = line.map((v, k) => (k % 2 ? part.y : part.x) + v * scale + (scale - 1) / 2);
