@@ -195,7 +195,7 @@ function byNode({ from, to, values }: Links, count: number) {
   return out;
 }
 
-interface Kernel {
+export interface BendKernel {
   release(): void;
   claim(bytes: number): number;
   solve(
@@ -214,7 +214,7 @@ interface Kernel {
   ): void;
 }
 
-const bendsKernel = keptKernel<Kernel>(bendsWasm);
+const bendsKernel = keptKernel<BendKernel>(bendsWasm);
 
 /** What is known is never moved. */
 const fixed = -1;

@@ -95,7 +95,7 @@ export function lineFitter({ rect: { w, h }, data }: FloatImage, roles: Uint8Arr
   };
 }
 
-interface Kernel {
+export interface LineKernel {
   release(): void;
   claim(bytes: number): number;
   brightness(picture: number, roles: number, count: number, out: number): void;
@@ -112,7 +112,7 @@ interface Kernel {
   unlike(dx: number, dy: number, leastShare: number): number;
 }
 
-const lineFitKernel = keptKernel<Kernel>(lineFitWasm);
+const lineFitKernel = keptKernel<LineKernel>(lineFitWasm);
 
 /** So many pixels are handed over together. */
 const brightnessAtOnce = 1 << 16;

@@ -92,7 +92,7 @@ class LineSearch {
   private readonly grey: Float32Array;
   private readonly middle: readonly [number, number];
   private readonly radius: number;
-  private readonly kernel: Kernel;
+  private readonly kernel: ThinLineKernel;
   private readonly buffer: ArrayBuffer;
   private readonly at: { readonly rim: number; readonly room: number; readonly out: number };
 
@@ -265,7 +265,7 @@ function isSame(a: Candidate, b: Candidate, px: number, deg: number): boolean {
   return (isOpposite ? 180 - turned : turned) < deg && Math.abs(a.off - (isOpposite ? -b.off : b.off)) < px;
 }
 
-interface Kernel {
+export interface ThinLineKernel {
   release(): void;
   claim(bytes: number): number;
   begin(
@@ -306,4 +306,4 @@ interface Kernel {
   ): number;
 }
 
-const thinLinesKernel = keptKernel<Kernel>(thinLinesWasm);
+const thinLinesKernel = keptKernel<ThinLineKernel>(thinLinesWasm);

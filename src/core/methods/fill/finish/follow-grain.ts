@@ -147,7 +147,7 @@ function nuggetFor(covariance: (squared: number) => number): number {
   }
 }
 
-interface GrainKernel {
+export interface GrainKernel {
   release(): void;
   claim(bytes: number): number;
   frame(picture: number, roles: number, w: number, h: number): void;
