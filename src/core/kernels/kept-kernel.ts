@@ -8,7 +8,7 @@ interface Arena {
 }
 
 /** WebAssembly memory never shrinks, so an instance that grew beyond this is let go. */
-const keepBytes = 64 << 20;
+export const keepBytes = 32 << 20;
 
 /** A kernel that is made when it is first wanted, and kept.
  *  @returns a function that takes back all that was handed out before, and hands out pieces of these sizes in bytes */

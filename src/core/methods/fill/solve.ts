@@ -4,7 +4,7 @@ import type { Atlas } from './atlas';
 import { withoutCrumbs } from './cut/crumbs';
 import { firstCut } from './cut/first-cut';
 import { nudgeShifts, refineMap } from './cut/refine';
-import { cutSeams, type ShiftMap } from './cut/seam-cut';
+import { cutSeams, letGoOfCut, type ShiftMap } from './cut/seam-cut';
 import {
   countOf,
   type Frame,
@@ -24,7 +24,7 @@ import { itsKindIn, withoutItsKind } from './left-out/its-kind';
 import { type Different, withoutStrangers } from './left-out/strangers';
 import { withoutThings } from './left-out/things';
 import { makeFrame, shrink, withoutGuesses } from './levels';
-import { PatchSearch, refineSources } from './search/patch-search';
+import { letGoOfSearch, PatchSearch, refineSources } from './search/patch-search';
 import { meanStrangeness } from './strange-colours';
 
 /** Hole half-thickness in pixels at which the pyramid stops, and patch radius (9×9). */
@@ -115,6 +115,7 @@ export function solveShifts(
   while (working < last && holePixels(drawn[working]).length > mostWorkingPixels) working++;
   const levels = options.keepsLayers && isLarge ? withLayout(drawn, radius, working, base, kin?.toGo) : drawn;
   const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
+  letGoOfSearch();
   options.onProgress('joining', 0);
   const joined = withoutGuesses(levels, roles);
   let map = firstCut(
@@ -131,6 +132,7 @@ export function solveShifts(
     map = cutSeams(joined[level], map, null, 1, seamsMovePx);
     options.onProgress('joining', (working - level) / (working + 1));
   }
+  letGoOfCut();
   return withoutCrumbs(joined[0], map);
 }
 

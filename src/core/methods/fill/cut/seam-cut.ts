@@ -1,4 +1,4 @@
-import { instantiateKernel, seamCutWasm } from '../../../kernels';
+import { instantiateKernel, keepBytes, seamCutWasm } from '../../../kernels';
 import type { Rect } from '../../../raster';
 import type { Frame } from '../frame';
 
@@ -66,6 +66,11 @@ interface Kernel {
 }
 
 let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+
+/** Lets the kernel's memory go when it has grown large: another one is made when it is wanted. */
+export function letGoOfCut(): void {
+  if (kernel && kernel.memory.buffer.byteLength > keepBytes) kernel = null;
+}
 
 export interface Shift {
   readonly dx: number;

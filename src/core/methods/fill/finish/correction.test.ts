@@ -1,4 +1,5 @@
 import { expect, test } from 'vitest';
+import type { FloatImage } from '../../../raster';
 import { role } from '../frame';
 import { boxHole, picture } from '../testing';
 import { correctionField } from './correction';
@@ -9,9 +10,14 @@ const hole = boxHole(w, h, 15, 10, 10, 10);
 const image = picture(w, h, (x) => (x < 26 ? [0.6, 0.6, 0.6] : [0.5, 0.5, 0.5]));
 const label = Int32Array.from(hole, (v) => (v ? 0 : -1));
 const map = { shifts: [{ dx: 12, dy: 0 }], label };
+/** What is to be added to a pixel's red, green and blue. */
+const toneAt = ({ rect, data }: FloatImage, p: number): Float32Array => {
+  const at = 4 * ((Math.floor(p / w) - rect.y) * rect.w + (p % w) - rect.x);
+  return data.subarray(at, at + 3);
+};
 const fieldWith = (roles: Uint8Array) => {
   const field = correctionField(image, roles, map);
-  return [...hole.keys()].filter((p) => hole[p]).map((p) => field[4 * p]);
+  return [...hole.keys()].filter((p) => hole[p]).map((p) => toneAt(field, p)[0]);
 };
 
 test('a tone step at the rim is taken up all over the hole', () => {
@@ -55,7 +61,7 @@ test('where two grounds of different colour meet, neither tints the other, but l
   );
   hole.forEach((v, p) => {
     if (!v) return;
-    for (let c = 0; c < 3; c++) expect(field[4 * p + c], `${p % w}, ${c}`).toBeCloseTo(-0.08, 2);
+    for (let c = 0; c < 3; c++) expect(toneAt(field, p)[c], `${p % w}, ${c}`).toBeCloseTo(-0.08, 2);
   });
 });
 
@@ -74,8 +80,8 @@ test('less light is made up for in full, another tint hardly', () => {
     if (!v) return;
     const at = `${p % w}, ${Math.floor(p / w)}`;
     for (const [c, wanted] of [0.1, 0.075, 0.05].entries())
-      expect(dimmed[4 * p + c], at).toBeCloseTo(wanted, 2);
-    const [r, g, b] = redder.subarray(4 * p, 4 * p + 3);
+      expect(toneAt(dimmed, p)[c], at).toBeCloseTo(wanted, 2);
+    const [r, g, b] = toneAt(redder, p);
     const grey = (r + g + b) / 3;
     for (const of of [r, g, b]) expect(Math.abs(of - grey), at).toBeLessThan(1.4 * mostTint);
     expect(r - grey, at).toBeGreaterThan(0.5 * mostTint);
@@ -98,7 +104,7 @@ test('where one thing ends before another of its tint, in very different light, 
         label: Int32Array.from(hole, (v, p) => (v ? (Math.floor(p / w) < 15 ? 0 : 1) : -1)),
       },
     );
-  const most = (field: Float32Array) => field.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
+  const most = ({ data }: FloatImage) => data.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
   expect(most(fieldBetween(0.65, 0.4))).toBeLessThan(1 / 255);
   // A step as light has it is shared between the two.
   expect(most(fieldBetween(0.6, 0.54))).toBeGreaterThan(6 / 255);

@@ -1,4 +1,4 @@
-import { type FloatImage, grow, intersect, type Rect } from '../../../raster';
+import { type FloatImage, grow, intersect, makeFloatImage, type Rect } from '../../../raster';
 import { point, solveMembrane } from '../../../solve';
 import type { ShiftMap } from '../cut/seam-cut';
 import { boxOfTargets, role } from '../frame';
@@ -31,9 +31,9 @@ const floor = 0.05;
  *
  *  @param image  the frame's pixels; those of targets are not read
  *  @param roles  frame size: {@link role}
- *  @returns frame size ×4 float32, to be added; 0 outside the hole
+ *  @returns of the hole and two pixels all round it, in frame pixels: to be added; 0 outside the hole
  */
-export function correctionField(image: FloatImage, roles: Uint8Array, map: ShiftMap): Float32Array {
+export function correctionField(image: FloatImage, roles: Uint8Array, map: ShiftMap): FloatImage {
   const { w, h } = image.rect;
   // Only the area itself, with its rim, is solved for.
   const box = intersect(grow(boxOfTargets(roles, w), 1), { x: 0, y: 0, w, h });
@@ -46,8 +46,8 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
       if (kind[k] === point.free) jumps.look(image.rect, roles, map, box.x + x, box.y + y, k);
   jumps.takeOff(source);
   solveMembrane(box.w, box.h, kind, values, { source, tolerance: 4e-4 });
-  const field = new Float32Array(w * h * 4);
-  putClipped(values, kind, box, field, w);
+  const field = makeFloatImage(intersect(grow(box, 1), { x: 0, y: 0, w, h }));
+  putClipped(values, kind, box, field);
   return field;
 }
 
@@ -64,13 +64,17 @@ function kindsIn(box: Rect, roles: Uint8Array, w: number): Uint8Array {
 }
 
 /** Writes the solution for the pixels that are to be filled, within what a correction may be. */
-function putClipped(values: Float32Array, kind: Uint8Array, box: Rect, field: Float32Array, w: number): void {
+function putClipped(values: Float32Array, kind: Uint8Array, box: Rect, { rect, data }: FloatImage): void {
   for (let y = 0, k = 0; y < box.h; y++)
-    for (let x = 0, p = 4 * ((box.y + y) * w + box.x); x < box.w; x++, k += 4, p += 4) {
+    for (
+      let x = 0, p = 4 * ((box.y + y - rect.y) * rect.w + box.x - rect.x);
+      x < box.w;
+      x++, k += 4, p += 4
+    ) {
       if (kind[k >> 2] !== point.free) continue;
       const grey = (values[k] + values[k + 1] + values[k + 2]) / 3;
       for (let c = 0; c < 3; c++)
-        field[p + c] = within(grey + within(values[k + c] - grey, mostTint.ofAll), mostCorrection);
+        data[p + c] = within(grey + within(values[k + c] - grey, mostTint.ofAll), mostCorrection);
     }
 }
 

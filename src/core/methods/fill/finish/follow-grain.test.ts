@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../../random';
-import { gaussianBlur, makeFloatImage } from '../../../raster';
+import { type FloatImage, gaussianBlur, makeFloatImage } from '../../../raster';
 import type { ShiftMap } from '../cut/seam-cut';
 import { role } from '../frame';
 import { followGrain } from './follow-grain';
@@ -72,18 +72,18 @@ function filled(image: ReturnType<typeof grain>, field: Float32Array): Filled {
   };
 }
 
-const untouched = () => new Float32Array(side * side * 4);
+const untouched = (): FloatImage => makeFloatImage({ x: 0, y: 0, w: side, h: side });
 function followed(image: ReturnType<typeof grain>): Float32Array {
   const field = untouched();
   const { roles, map } = pieced();
   followGrain(image, roles, map, field);
-  return field;
+  return field.data;
 }
 
 describe('pixels at joins follow the grain beyond', () => {
   test.each([1, 1.6])('a photo %f px soft is hardly rougher at joins than elsewhere', (sigma) => {
     const image = grain(sigma);
-    const before = filled(image, untouched()).roughness;
+    const before = filled(image, untouched().data).roughness;
     const { rim, join, elsewhere } = filled(image, followed(image)).roughness;
     expect(before.rim / before.elsewhere).toBeGreaterThan(1.6);
     expect(rim / elsewhere - 1).toBeLessThan(0.25 * (before.rim / before.elsewhere - 1));
@@ -152,7 +152,7 @@ describe('pixels at joins follow the grain beyond', () => {
   test('what was only guessed round the area has no say in what pixels have in common', () => {
     const image = grain(1);
     const { roles, map } = pieced();
-    const plain = new Float32Array(side * side * 4);
+    const plain = untouched();
     followGrain(image, roles, map, plain);
     // Beyond the block’s left side, where neither piece is taken from, a stripe is known but no source: made of pairs of equal pixels, as no photo is.
     for (let y = 14; y < 66; y++)
@@ -161,15 +161,15 @@ describe('pixels at joins follow the grain beyond', () => {
         const from = 4 * ((y & ~1) * side + (x & ~1));
         image.data.copyWithin(4 * (y * side + x), from, from + 4);
       }
-    const beside = new Float32Array(side * side * 4);
+    const beside = untouched();
     followGrain(image, roles, map, beside);
     // At the join between the pieces, far from the stripe, the same weights give the same.
     let differ = 0;
     for (let y = block.y + 6; y < block.y + block.h - 6; y++)
       for (let x = block.x + 10; x < block.x + 16; x++)
-        differ = Math.max(differ, Math.abs(plain[4 * (y * side + x)] - beside[4 * (y * side + x)]));
+        differ = Math.max(differ, Math.abs(plain.data[4 * (y * side + x)] - beside.data[4 * (y * side + x)]));
     expect(differ).toBeLessThan(0.01);
-    expect(Math.max(...plain.map(Math.abs))).toBeGreaterThan(0.02);
+    expect(Math.max(...plain.data.map(Math.abs))).toBeGreaterThan(0.02);
   });
 
   test('the same picture gives the same bits', () => {

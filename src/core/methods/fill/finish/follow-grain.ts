@@ -35,16 +35,15 @@ const stepBins = 16_384;
  *
  *  @param image  the frame's pixels; those of targets are not read
  *  @param roles  frame size: {@link role}
- *  @param field  frame size ×4: the smooth correction of the pieces; changed in place near joins
+ *  @param field  the smooth correction of the pieces, of the hole and two pixels all round it at least, in frame pixels; changed in
+ *                place near joins
  *  Cost: O(length of the joins), and the measuring.
  */
-export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap, field: Float32Array): void {
+export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap, field: FloatImage): void {
   const { w, h } = image.rect;
   const labels = map.shifts.length;
-  const targets = boxOfTargets(roles, w);
-  const frame = { x: 0, y: 0, w, h };
-  const box = intersect(grow(targets, 2), frame);
-  const measured = intersect(grow(targets, measuredPx), frame);
+  const box = field.rect;
+  const measured = intersect(grow(boxOfTargets(roles, w), measuredPx), { x: 0, y: 0, w, h });
   const [all, own] = [w * h, box.w * box.h];
   const {
     kernel: k,
@@ -80,10 +79,10 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
   k.weigh(weighed, weights);
   const boxed = new Int32Array(buffer, label, own);
   const tones = new Float32Array(buffer, tone, 4 * own);
+  tones.set(field.data);
   for (let y = 0; y < box.h; y++) {
     const from = (box.y + y) * w + box.x;
     boxed.set(map.label.subarray(from, from + box.w), y * box.w);
-    tones.set(field.subarray(4 * from, 4 * (from + box.w)), 4 * y * box.w);
   }
   const steps = new Int32Array(buffer, shifts, 2 * labels);
   for (let n = 0; n < labels; n++) steps.set([map.shifts[n].dx, map.shifts[n].dy], 2 * n);
@@ -95,8 +94,7 @@ export function followGrain(image: FloatImage, roles: Uint8Array, map: ShiftMap,
   const inTurn = Array.from({ length: labels }, (_, n) => n).filter((n) => size(n) > 0);
   for (const n of inTurn.sort((a, b) => size(b) - size(a) || a - b))
     k.follow(n, starts, members, shifts, mostDifference, mostRings, rings);
-  for (let y = 0; y < box.h; y++)
-    field.set(tones.subarray(4 * y * box.w, 4 * (y + 1) * box.w), 4 * ((box.y + y) * w + box.x));
+  field.data.set(tones);
 }
 
 /** What two pixels have in common, by their squared distance, over what a pixel has: 1 at 0. By the medians of steps between

@@ -20,7 +20,7 @@ export function render(
   { image, roles, placeOf }: SeenWindow,
   atlas: Atlas,
   map: ShiftMap,
-  field: Float32Array,
+  field: FloatImage,
 ): FilledPart {
   const { box } = plan.pieces[k];
   const { rect } = image;
@@ -35,7 +35,8 @@ export function render(
         if (!isOwn(x, y)) continue;
         const p = (box.y + y - rect.y) * w + box.x + x - rect.x;
         const from = p + map.shifts[map.label[p]].dy * w + map.shifts[map.label[p]].dx;
-        copyTo(out, y * box.w + x, image.data, from, field, p);
+        const tone = (box.y + y - rect.y - field.rect.y) * field.rect.w + box.x + x - rect.x - field.rect.x;
+        copyTo(out, y * box.w + x, image.data, from, field.data, tone);
         origin.set(placeOf(from % w, Math.floor(from / w)), 2 * (y * box.w + x));
       }
     return { image: out, origin };
@@ -86,7 +87,7 @@ function sourceOf(atlas: Atlas, { dx, dy }: Shift, x: number, y: number): PlaneP
 
 /** The tone that belongs to a place between pixels of the ground: the mean of those of the four round it that have one. */
 function fieldAt(
-  field: Float32Array,
+  field: FloatImage,
   { label }: ShiftMap,
   w: number,
   x: number,
@@ -102,7 +103,8 @@ function fieldAt(
       const weight = (1 - Math.abs(x - u)) * (1 - Math.abs(y - v));
       if (weight === 0 || !(label[p] >= 0)) continue;
       all += weight;
-      for (let c = 0; c < 4; c++) out[c] += weight * field[4 * p + c];
+      const at = 4 * ((v - field.rect.y) * field.rect.w + u - field.rect.x);
+      for (let c = 0; c < 4; c++) out[c] += weight * field.data[at + c];
     }
   if (all > 0) for (let c = 0; c < 4; c++) out[c] /= all;
 }

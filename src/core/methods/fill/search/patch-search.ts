@@ -1,4 +1,4 @@
-import { instantiateKernel, patchSearchWasm } from '../../../kernels';
+import { instantiateKernel, keepBytes, patchSearchWasm } from '../../../kernels';
 import type { Random } from '../../../random';
 import { select } from '../../../statistics';
 import {
@@ -75,6 +75,11 @@ const variationShare = 0.25;
 const leastBetter = 0.04;
 
 let kernel: (Kernel & { memory: WebAssembly.Memory }) | null = null;
+
+/** Lets the kernel's memory go when it has grown large: another one is made when it is wanted. */
+export function letGoOfSearch(): void {
+  if (kernel && kernel.memory.buffer.byteLength > keepBytes) kernel = null;
+}
 
 /** Patches of one level and where each is best taken from. Lives in kernel memory; one at a time. */
 export class PatchSearch {
