@@ -116,6 +116,26 @@ test('a mend’s area can be added to and taken away from afterwards', async ({ 
   ]);
   await page.getByRole('button', { name: 'Leave as it was' }).click();
   await expect(bench.undoButton).toContainText('change area');
+  // What is marked before comes back, whatever is drawn for the mend meanwhile.
+  await bench.drag([
+    [60, 60],
+    [90, 90],
+  ]);
+  const marked = () => page.evaluate(() => window.bench!.state.mark?.shapes.length ?? 0);
+  await expect.poll(marked).toBe(1);
+  await page.getByRole('button', { name: 'Change area', exact: true }).click();
+  await bench.drag([
+    [240, 150],
+    [270, 190],
+  ]);
+  await expect.poll(marked).toBe(4);
+  await page.getByRole('button', { name: 'Keep area' }).click();
+  await bench.settled();
+  await expect.poll(marked).toBe(1);
+  await page.getByRole('button', { name: 'Rub away', exact: true }).click();
+  await expect.poll(marked).toBe(0);
+  await page.keyboard.press('Escape');
+  await expect.poll(marked).toBe(1);
 });
 
 test('a burst of arrow keys is one step back, and of a fill one further try; so are keys on a slider', async ({

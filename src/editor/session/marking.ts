@@ -15,6 +15,16 @@ import { boundsOf, type Rect } from '../../core/raster';
 import { addShape, areaOf, newId } from './new-mend';
 import { paintsLive } from './painting';
 import type { Session } from './session';
+import type { SessionState } from './state';
+
+const nothingMarked: Partial<SessionState> = {
+  mark: null,
+  drawing: null,
+  reshaping: null,
+  scribbles: { inside: [], outside: [] },
+  spanClicks: [],
+  islands: null,
+};
 
 /** What is marked and not yet mended: added to, taken from, given to a mend as its area. */
 export class Marking {
@@ -22,14 +32,23 @@ export class Marking {
 
   clear(): void {
     this.session.finding.clear();
-    this.session.set({
-      mark: null,
-      drawing: null,
-      reshaping: null,
-      scribbles: { inside: [], outside: [] },
-      spanClicks: [],
-      islands: null,
-    });
+    this.session.set(nothingMarked);
+  }
+
+  /** What is marked makes room for something else that is to be drawn, and comes back when that is done. A mend's area that was being
+   *  changed is kept as it is now.
+   *  @returns the state in which nothing is marked */
+  makeRoom(): Partial<SessionState> {
+    const { session } = this;
+    const { mark, reshaping } = session.state;
+    if (reshaping) {
+      if (mark === session.mendOf(reshaping)?.area) this.clear();
+      else this.keepShape();
+    }
+    session.finding.clear();
+    const { mark: aside, markAside } = session.state;
+    if (aside) session.notify('What is marked comes back when this is done.', 'plain');
+    return { ...nothingMarked, markAside: aside ?? markAside };
   }
 
   /** What was marked has become a mend: whatever was marked since stays, is still found, or is still being drawn. */
@@ -55,6 +74,7 @@ export class Marking {
     if (!mend || !this.session.mayWrite()) return;
     const { markTool } = this.session.state;
     this.session.set({
+      ...this.makeRoom(),
       mark: mend.area,
       reshaping: mendId,
       chosen: mendId,

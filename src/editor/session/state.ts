@@ -191,6 +191,8 @@ export interface SessionState {
   readonly markHue: MarkHue;
   /** The mend whose area is what is marked, to be changed. */
   readonly reshaping: string | null;
+  /** What was marked when something else began to be drawn: a zone, another area. It comes back when that is done. */
+  readonly markAside: Area | null;
   readonly laying: Laying | null;
   /** The line being drawn. */
   readonly drawnLine: GuideLine | null;
@@ -265,6 +267,7 @@ export const initialState: SessionState = {
   markLook: 'tint',
   markHue: 'green',
   reshaping: null,
+  markAside: null,
   laying: null,
   drawnLine: null,
   tryouts: null,
@@ -284,3 +287,11 @@ export const initialState: SessionState = {
   zoom: 1,
   notice: null,
 };
+
+/** Changes, with what was set aside marked again once nothing else is being drawn. */
+export function withMarkBack(before: SessionState, changes: Partial<SessionState>): Partial<SessionState> {
+  const { markAside, mark, laying, reshaping } = { ...before, ...changes };
+  return markAside && !mark && !laying && !reshaping
+    ? { ...changes, mark: markAside, markAside: null }
+    : changes;
+}

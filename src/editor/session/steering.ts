@@ -28,8 +28,13 @@ export class Steering {
     const { session } = this;
     if (session.state.readOnly) return;
     const { markTool } = session.state;
-    if (laying.what !== 'guard' || laying.mendId) session.marking.clear();
-    session.set({ laying, method: null, markTool: drawsZones(markTool) ? markTool : 'paint' });
+    const ofMark = laying.what === 'guard' && !laying.mendId;
+    session.set({
+      ...(!ofMark && session.marking.makeRoom()),
+      laying,
+      method: null,
+      markTool: drawsZones(markTool) ? markTool : 'paint',
+    });
   }
 
   done(): void {

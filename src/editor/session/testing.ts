@@ -5,7 +5,7 @@ import { jobOf, layerOf } from '../../core/testing/jobs';
 import { noisePhoto } from '../../core/testing/pictures';
 import { newMend } from './new-mend';
 import type { Session } from './session';
-import { initialState, type SessionState } from './state';
+import { initialState, type SessionState, withMarkBack } from './state';
 
 /** What a stand-in's engine answers, by name of the call. */
 export type Answers = Record<string, (request: never) => unknown>;
@@ -30,7 +30,7 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
     get state() {
       return store.getState();
     },
-    set: (changes: Partial<SessionState>) => store.setState(changes),
+    set: (changes: Partial<SessionState>) => store.setState(withMarkBack(store.getState(), changes)),
     setNext: (changes: object) => store.setState({ next: { ...store.getState().next, ...changes } }),
     isOpen: true,
     mayWrite: () => true,
