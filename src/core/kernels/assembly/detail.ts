@@ -159,30 +159,34 @@ export function octaves(kindOf: usize, sizes: usize, noise: f64, count: i32, out
     if (load<i32>(kindOf + (<usize>i << 2)) >= 0) putD(out, i, Math.log2(f(sizes, 4 * i) / f(sizes, 4 * i + 1) + noise));
 }
 
-/** Each kind's value less one, and 1, where a pixel is set. @param values  f32 a kind */
-export function spread(kindOf: usize, set: usize, values: usize, count: i32, out: usize): void {
+/** Each kind's two values less one, with 1 between them, where a pixel is set. @param fine, coarse  f32 a kind */
+export function spread(kindOf: usize, set: usize, fine: usize, coarse: usize, count: i32, out: usize): void {
   memory.fill(out, 0, <usize>count << 4);
   for (let i = 0; i < count; i++) {
     if (!isSet(set, i)) continue;
-    put(out, 4 * i, f(values, load<i32>(kindOf + (<usize>i << 2))) - 1);
+    const kind = load<i32>(kindOf + (<usize>i << 2));
+    put(out, 4 * i, f(fine, kind) - 1);
     put(out, 4 * i + 1, 1);
+    put(out, 4 * i + 2, f(coarse, kind) - 1);
   }
 }
 
-/** Multiplies the detail of a part where it was filled: as `spread` gives it, blurred, setting in within `ramp` pixels.
+/** Multiplies the detail of a part where it was filled, what is finer than `soft` and what lies between that and `low`: as `spread` gives
+ *  it, blurred, setting in within `ramp` pixels.
  *  @param deep  f32: squared distance from what was not filled; all but part and filled are of the window of `compose` */
-export function multiply(part: usize, filled: usize, px: i32, py: i32, pw: i32, ph: i32, low: usize, gains: usize, deep: usize, w: i32, ramp: f64): void {
+export function multiply(part: usize, filled: usize, px: i32, py: i32, pw: i32, ph: i32, soft: usize, low: usize, gains: usize, deep: usize, w: i32, ramp: f64): void {
   for (let y = 0; y < ph; y++)
     for (let x = 0; x < pw; x++) {
       const p = y * pw + x;
       if (!isSet(filled, p)) continue;
       const i = (py + y) * w + px + x;
-      const gain = <f64>(<f32>(1 + f(gains, 4 * i) / f(gains, 4 * i + 1)));
-      const g = (gain - 1) * min<f64>(1, max<f64>(0, (sqrt(f(deep, i)) - 1) / ramp));
+      const set = min<f64>(1, max<f64>(0, (sqrt(f(deep, i)) - 1) / ramp)) / f(gains, 4 * i + 1);
+      const fine = set * f(gains, 4 * i), coarse = set * f(gains, 4 * i + 2);
       const alpha = f(part, 4 * p + 3);
       for (let c = 0; c < 3; c++) {
         const v = f(part, 4 * p + c);
-        put(part, 4 * p + c, max<f64>(0, min<f64>(alpha, v + g * (v - f(low, 4 * i + c)))));
+        const its = f(soft, 4 * i + c);
+        put(part, 4 * p + c, max<f64>(0, min<f64>(alpha, v + fine * (v - its) + coarse * (its - f(low, 4 * i + c)))));
       }
     }
 }

@@ -109,7 +109,7 @@ interface DetailKernel {
     out: number,
   ): void;
   octaves(of: number, sizes: number, noise: number, count: number, out: number): void;
-  spread(of: number, set: number, values: number, count: number, out: number): void;
+  spread(of: number, set: number, fine: number, coarse: number, count: number, out: number): void;
   multiply(
     part: number,
     filled: number,
@@ -117,6 +117,7 @@ interface DetailKernel {
     py: number,
     pw: number,
     ph: number,
+    soft: number,
     low: number,
     gains: number,
     deep: number,

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../../random';
-import { makeFloatImage } from '../../../raster';
+import { gaussianBlur, makeFloatImage } from '../../../raster';
 import { role } from '../frame';
 import { matchDetail } from './match-detail';
 
@@ -115,6 +115,41 @@ describe('matching detail', () => {
     for (let y = 24; y < 37; y++)
       for (let x = 29; x < 42; x++) expect(part.data[at(x, y)]).toBeCloseTo(before[at(x, y)], 4);
     expect(part.data[at(8, 8)]).not.toBe(before[at(8, 8)]);
+  });
+
+  test('what lacks blotches and has all the grain gets blotches, and hardly any more grain', () => {
+    const { window, roles, part, filled } = scene(0.1, 0.1);
+    const random = makeRandom(6);
+    const blotches = new Float32Array(4 * rect.w * rect.h).map(() => 2 * (random.next() - 0.5));
+    gaussianBlur(blotches, rect.w, rect.h, 1.6);
+    const blotchAt = (x: number, y: number) => blotches[4 * (y * rect.w + x)];
+    const add = (to: Float32Array, at: number, v: number) => {
+      for (let c = at; c < at + 3; c++) to[c] += v;
+    };
+    for (let y = 0; y < rect.h; y++)
+      for (let x = 0; x < rect.w; x++) {
+        const [u, v] = [x + rect.x - hole.x, y + rect.y - hole.y];
+        if (roles[y * rect.w + x] === role.source) add(window.data, 4 * (y * rect.w + x), blotchAt(x, y));
+        else add(part.data, 4 * (v * hole.w + u), 0.5 * blotchAt(x, y));
+      }
+    /** How much of the blotches there is inside, and how strong what is finer is. */
+    const measured = () => {
+      let [along, all] = [0, 0];
+      for (let v = 8; v < hole.h - 8; v++)
+        for (let u = 8; u < hole.w - 8; u++) {
+          const blotch = blotchAt(u + hole.x - rect.x, v + hole.y - rect.y);
+          along += blotch * (part.data[4 * (v * hole.w + u)] - 0.4);
+          all += blotch * blotch;
+        }
+      return { blotches: along / all, grain: grain(part) };
+    };
+    const before = measured();
+    matchDetail(window, roles, part, filled);
+    const after = measured();
+    expect(before.blotches).toBeLessThan(0.6);
+    expect(after.blotches - before.blotches).toBeGreaterThan(0.08);
+    expect(after.blotches).toBeLessThan(1.1);
+    expect(after.grain / before.grain).toBeLessThan(1.2);
   });
 
   test('where it is as it should be, nothing changes at all; unknown pixels are not read', () => {

@@ -3,8 +3,9 @@ import { type FloatImage, gaussianBlur, grow, intersect, type Rect } from '../..
 import type { role } from '../frame';
 import { DetailByColour } from './detail-by-colour';
 
-/** What is finer than a blur of this deviation is detail, in pixels. */
-const sigmaPx = 2.5;
+/** What is finer than a blur of the second deviation is detail, in pixels; what is finer than one of the first is its finer part: grain, and
+ *  edges, of which a fill may have too much while it has too little of what lies between. */
+const sigmasPx = { fine: 0.8, coarse: 2.5 };
 /** Detail is compared with that of pixels so far from what was filled. */
 const nearestPx = 3;
 const farthestPx = 18;
@@ -13,6 +14,8 @@ const farthestPx = 18;
 const share = { missing: 1, surplus: 0.5 };
 /** Differences up to so many octaves say nothing. */
 const deadOctaves = { missing: 0.02, surplus: 0.06 };
+/** A search leaves out strong edges, which mean sizes hardly show: so many octaves are missing that nobody sees. */
+const unseenOctaves = { fine: 0.02, coarse: 0.08 };
 const leastGain = 0.8;
 const mostGain = 1.5;
 /** Colours lie beside each other in a picture: from one to the next gains change over about so many pixels. */
@@ -44,9 +47,10 @@ export function matchDetail(
 ): void {
   const rect = intersect(grow(part.rect, farthestPx), window.rect);
   const [n, own] = [rect.w * rect.h, part.rect.w * part.rect.h];
-  const colours = new DetailByColour(n, [16 * n, n, 16 * own, own, n, n, 16 * n, n, 8 * n, 16 * n, 4 * n]);
+  const sizes = [16 * n, n, 16 * own, own, n, n, 16 * n, 16 * n, n, 8 * n, 16 * n, 4 * n];
+  const colours = new DetailByColour(n, sizes);
   const { kernel: k, buffer, at } = colours;
-  const [values, its, partAt, filledAt, ownAt, aroundAt, low, wanted, details, field, deep] = at;
+  const [values, its, partAt, filledAt, ownAt, aroundAt, soft, low, wanted, details, field, deep] = at;
   copyRows(window, rect, roles, new Float32Array(buffer, values, 4 * n), new Uint8Array(buffer, its, n));
   new Float32Array(buffer, partAt, 4 * own).set(part.data);
   new Uint8Array(buffer, filledAt, own).set(filled);
@@ -54,26 +58,39 @@ export function matchDetail(
   const placed = [px, py, part.rect.w, part.rect.h] as const;
   k.compose(values, its, rect.w, rect.h, partAt, filledAt, ...placed, ownAt, aroundAt);
   // The mean of what is known round each pixel.
-  k.weigh(values, ownAt, aroundAt, n, low);
-  gaussianBlur(new Float32Array(buffer, low, 4 * n), rect.w, rect.h, sigmaPx);
-  k.means(low, n);
-  k.details(values, low, n, details);
+  for (const [to, sigmaPx] of [
+    [soft, sigmasPx.fine],
+    [low, sigmasPx.coarse],
+  ] as const) {
+    k.weigh(values, ownAt, aroundAt, n, to);
+    gaussianBlur(new Float32Array(buffer, to, 4 * n), rect.w, rect.h, sigmaPx);
+    k.means(to, n);
+  }
   const isOwn = new Uint8Array(buffer, ownAt, n);
   choose(isOwn, new Uint8Array(buffer, aroundAt, n), rect, new Uint8Array(buffer, wanted, n));
   const kinds = colours.sort(low, wanted);
-  const [inside, around] = (['set', 'others'] as const).map((which) => colours.near(details, ownAt, which));
-  if (inside.taken < leastFilled || around.taken < leastAround) return;
-  const gains = Float32Array.from(inside.strengths, (energy, kind) =>
-    gainFor(energy, around.strengths[kind]),
-  );
-  if (gains.every((gain) => gain === 1)) return;
-  // What the detail of each kind is multiplied with; the pieces that are no longer needed are taken again.
-  new Float32Array(buffer, values, kinds).set(gains);
-  k.spread(colours.of, ownAt, values, n, field);
+  const gainsOf = (finer: number, coarser: number, unseen: number): Float32Array | null => {
+    k.details(finer, coarser, n, details);
+    const inside = colours.near(details, ownAt, 'set');
+    const around = colours.near(details, ownAt, 'others');
+    if (inside.taken < leastFilled || around.taken < leastAround) return null;
+    return Float32Array.from(inside.strengths, (energy, kind) =>
+      gainFor(energy, around.strengths[kind], unseen),
+    );
+  };
+  const [fine, coarse] = [
+    gainsOf(values, soft, unseenOctaves.fine),
+    gainsOf(soft, low, unseenOctaves.coarse),
+  ];
+  if (!fine || !coarse || [...fine, ...coarse].every((gain) => gain === 1)) return;
+  // The pieces that are no longer needed are taken again.
+  new Float32Array(buffer, details, kinds).set(fine);
+  new Float32Array(buffer, values, kinds).set(coarse);
+  k.spread(colours.of, ownAt, details, values, n, field);
   gaussianBlur(new Float32Array(buffer, field, 4 * n), rect.w, rect.h, gainSigmaPx);
   const isOther = isOwn.map((v) => 1 - v);
   new Float32Array(buffer, deep, n).set(squaredDistance(isOther, rect.w, rect.h));
-  k.multiply(partAt, filledAt, ...placed, low, field, deep, rect.w, rampPx);
+  k.multiply(partAt, filledAt, ...placed, soft, low, field, deep, rect.w, rampPx);
   part.data.set(new Float32Array(buffer, partAt, 4 * own));
 }
 
@@ -101,11 +118,13 @@ function choose(own: Uint8Array, around: Uint8Array, { w, h }: Rect, out: Uint8A
 
 /** @param energy  of the detail there is
  *  @param around  of that round about; NaN: not known
+ *  @param unseen  octaves that are missing beside those
  *  @returns what the detail is to be multiplied with */
-function gainFor(energy: number, around: number): number {
+function gainFor(energy: number, around: number, unseen: number): number {
   if (Number.isNaN(energy + around)) return 1;
   const octaves = 0.5 * Math.log2((around + floor) / (energy + floor));
   const kind = octaves > 0 ? 'missing' : 'surplus';
-  const clear = Math.sign(octaves) * Math.max(0, Math.abs(octaves) - deadOctaves[kind]);
+  const beyond = Math.max(0, Math.abs(octaves) - deadOctaves[kind]);
+  const clear = kind === 'missing' ? beyond + (beyond > 0 ? unseen : 0) : -beyond;
   return Math.min(mostGain, Math.max(leastGain, 2 ** (share[kind] * clear)));
 }
