@@ -1,4 +1,4 @@
-import { describe, expect, test } from 'vitest';
+import { beforeEach, describe, expect, test } from 'vitest';
 import { makeRandom } from '../../../random';
 import type { ShiftMap } from '../cut/seam-cut';
 import { role } from '../frame';
@@ -41,7 +41,11 @@ const copied = (
 
 describe('fit of lines', () => {
   const image = joints((x) => toJoint(x, 40));
-  const fitAt = lineFitter(image, rolesOf(new Uint8Array(w * h)));
+  // A new fitter takes the place of the one before.
+  let fitAt: ReturnType<typeof lineFitter>;
+  beforeEach(() => {
+    fitAt = lineFitter(image, rolesOf(new Uint8Array(w * h)));
+  });
 
   test('a line that misses is to be moved across, whichever side is asked', () => {
     const [mine, other] = [
