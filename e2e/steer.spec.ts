@@ -256,6 +256,15 @@ test('tryouts: several candidates side by side, at 1:1 too; one is picked, no ot
   await bench.settled();
   const [healed] = await mends(bench);
   expect(healed.method).toBe('heal');
+  // Fills from before something was changed say so.
+  await bench.undoButton.click();
+  await expect.poll(async () => (await mends(bench))[0].method).toBe('fill');
+  await page.getByRole('switch', { name: 'Mirror too' }).click();
+  await bench.settled();
+  await bench.press('Shift+N');
+  await expect(dialog.getByRole('img', { name: /from before a change/ }).first()).toBeVisible();
+  await page.keyboard.press('Escape');
+  await bench.undoButton.click();
   expect(healed.tries.length).toBeGreaterThanOrEqual(5);
 });
 

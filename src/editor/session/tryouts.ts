@@ -34,7 +34,12 @@ export class Tryouts {
     const added = mend.method === 'fill' ? furtherTries(mend, fewest - mend.tries.length) : [];
     if (added.length > 0 && !session.run(addTries(mendId, added))) return;
     const now = session.mendOf(mendId)!;
-    const own = now.method === 'fill' ? now.tries.map((t, i) => fillCandidate(now, t, i)) : [asIs(now)];
+    const stale = await session.engine.call('staleTries', { mend: now });
+    if (signal.aborted) return;
+    const own =
+      now.method === 'fill'
+        ? now.tries.map((t, i) => fillCandidate(now, t, i, stale.includes(t.id)))
+        : [asIs(now)];
     session.set({ tryouts: { mendId, candidates: own } });
     const others = (['heal', 'clone'] as const).filter((m) => m !== now.method);
     const found = await Promise.all(others.map((method) => this.otherMethod(now, method)));
@@ -51,7 +56,7 @@ export class Tryouts {
     const added = furtherTries(mend, variations.length);
     if (!session.run(addTries(mend.id, added))) return;
     const now = session.mendOf(mend.id)!;
-    const candidates = added.map((t, i) => fillCandidate(now, t, mend.tries.length + i));
+    const candidates = added.map((t, i) => fillCandidate(now, t, mend.tries.length + i, false));
     this.add(candidates);
     await Promise.all(candidates.map((candidate) => this.compute(candidate, this.abort.signal)));
   }
@@ -123,7 +128,8 @@ function furtherTries(mend: Mend, most: number): Try[] {
   return added;
 }
 
-function fillCandidate(mend: Mend, t: Try, index: number): Candidate {
+/** @param isStale  it was made before the mend, or what lies below it, was changed */
+function fillCandidate(mend: Mend, t: Try, index: number, isStale: boolean): Candidate {
   const isNow = t.id === mend.chosenTry;
   const says = t.params?.mirror
     ? 'mirrored too'
@@ -133,10 +139,13 @@ function fillCandidate(mend: Mend, t: Try, index: number): Candidate {
         ? 'looks farther'
         : isNow
           ? 'as it is now'
-          : 'another start';
+          : isStale
+            ? null
+            : 'another start';
+  const before = isStale ? 'from before a change' : null;
   return {
     id: t.id,
-    says: `fill ${index + 1}: ${says}`,
+    says: `fill ${index + 1}: ${[says, before].filter(Boolean).join(', ')}`,
     mend: { ...mend, chosenTry: t.id },
     share: 0,
     state: 'waiting',

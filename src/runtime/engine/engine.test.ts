@@ -207,6 +207,7 @@ describe('fills', () => {
     const { rect: output, data } = runFill({ input, depth: 8 });
     engine.addPixels([{ tryId: 't', ...output, data, inputKey }], []);
     expect(engine.mendStates()).toEqual({});
+    expect(engine.staleTries(fill)).toEqual([]);
     const before = engine.flatten(() => {});
     const healed = job.layers[0].mends[0];
     engine.setJob({
@@ -214,6 +215,8 @@ describe('fills', () => {
       layers: [layerOf([{ ...healed, source: { dx: 95, dy: 11 } }]), withFill.layers[1]],
     });
     expect(engine.mendStates()).toEqual({ [fill.id]: { state: 'stale' } });
+    const tried = { ...fill, tries: [...fill.tries, { id: 'not yet', seed: 6 }] };
+    expect(engine.staleTries(tried)).toEqual(['t']);
     const after = engine.flatten(() => {});
     const at = (r: Raster) => [...r.data.subarray((238 * 700 + 340) * 4, (238 * 700 + 340) * 4 + 3)];
     expect(at(after)).toEqual(at(before));

@@ -119,8 +119,7 @@ export class Engine {
       if (methods[mend.method].scope !== 'kept') continue;
       const kept = mend.chosenTry ? this.tries.get(mend.chosenTry) : undefined;
       if (!kept) out[mend.id] = { state: 'missing' };
-      else if (mend.visible && kept.inputKey !== this.evaluator.inputKey(asTried(mend, mend.chosenTry).mend))
-        out[mend.id] = { state: 'stale' };
+      else if (mend.visible && this.isStale(kept, mend)) out[mend.id] = { state: 'stale' };
     }
     return out;
   }
@@ -136,6 +135,20 @@ export class Engine {
 
   heldTries(ids: readonly string[]): string[] {
     return ids.filter((id) => this.tries.has(id));
+  }
+
+  /** Those of a mend's tries that were computed from something else than they would be now. */
+  staleTries(mend: Mend): string[] {
+    return mend.tries
+      .map(({ id }) => id)
+      .filter((id) => {
+        const held = this.tries.get(id);
+        return held !== undefined && this.isStale(held, mend);
+      });
+  }
+
+  private isStale({ tryId, inputKey }: TryPixels, mend: Mend): boolean {
+    return inputKey !== this.evaluator.inputKey(asTried(mend, tryId).mend);
   }
 
   findSources(mend: Mend): SourceShift[] {

@@ -82,6 +82,7 @@ serve<EngineProtocol>(self, {
   },
   pickPaint: ({ x, y, radiusPx }) => need().pickPaint(x, y, radiusPx),
   heldTries: ({ ids }) => need().heldTries(ids),
+  staleTries: ({ mend }) => need().staleTries(mend),
   crop: async ({ side, rect, maxSidePx, instead }) => {
     const { width, height, data } = instead
       ? need().cropInstead(instead, rect, maxSidePx)

@@ -88,6 +88,8 @@ export type EngineProtocol = {
   };
   /** Which of these tries' pixels are there. */
   heldTries: { request: { ids: string[] }; reply: string[] };
+  /** Which of a mend's tries were computed from something else than they would be now. */
+  staleTries: { request: { mend: Mend }; reply: string[] };
   findSources: { request: { mend: Mend }; reply: SourceShift[] };
   sourceMap: { request: { mend: Mend }; reply: SourceMap };
   matchFigures: { request: { mend: Mend }; reply: MatchFigures | null };

@@ -13,9 +13,9 @@ const farthestPx = 18;
  *  there is too much, it may as well be what was there. */
 const share = { missing: 1, surplus: 0.5 };
 /** Differences up to so many octaves say nothing. */
-const deadOctaves = { missing: 0.02, surplus: 0.06 };
-/** A search leaves out strong edges, which mean sizes hardly show: so many octaves are missing that nobody sees. */
-const unseenOctaves = { fine: 0.02, coarse: 0.08 };
+const deadOctaves = { missing: 0.05, surplus: 0.06 };
+/** A search leaves out strong edges, which mean sizes hardly show: up to so many octaves are missing beside those that are seen. */
+const unseenOctaves = { fine: 0.05, coarse: 0.11 };
 const leastGain = 0.8;
 const mostGain = 1.5;
 /** Colours lie beside each other in a picture: from one to the next gains change over about so many pixels. */
@@ -125,6 +125,6 @@ function gainFor(energy: number, around: number, unseen: number): number {
   const octaves = 0.5 * Math.log2((around + floor) / (energy + floor));
   const kind = octaves > 0 ? 'missing' : 'surplus';
   const beyond = Math.max(0, Math.abs(octaves) - deadOctaves[kind]);
-  const clear = kind === 'missing' ? beyond + (beyond > 0 ? unseen : 0) : -beyond;
+  const clear = kind === 'missing' ? beyond + Math.min(unseen, beyond) : -beyond;
   return Math.min(mostGain, Math.max(leastGain, 2 ** (share[kind] * clear)));
 }
