@@ -1,7 +1,7 @@
 import { createStore } from 'zustand/vanilla';
 import type { Area } from '../../core/area';
 import { type Command, changeMend, changeZones, type Mend, transact } from '../../core/job';
-import { jobOf, layerOf } from '../../core/testing/jobs';
+import { areaOfShapes, boxShape, jobOf, layerOf } from '../../core/testing/jobs';
 import { noisePhoto } from '../../core/testing/pictures';
 import { newMend } from './new-mend';
 import type { Session } from './session';
@@ -100,3 +100,15 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
     },
   };
 }
+
+/** A square area that begins so far to the right. */
+export const areaAt = (x: number): Area => areaOfShapes([boxShape(x, 10, 20, 20)]);
+
+/** A square of pixels that something found is made of. */
+export const piece = (x: number, y: number, side = 4) => ({
+  x,
+  y,
+  w: side,
+  h: side,
+  mask: { w: side, h: side, data: new Uint8Array(side * side).fill(255) },
+});

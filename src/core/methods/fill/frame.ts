@@ -233,6 +233,14 @@ function findWholePatches(
   return any;
 }
 
+/** The steps to the four pixels beside one. */
+export const sides = [
+  [-1, 0],
+  [1, 0],
+  [0, -1],
+  [0, 1],
+] as const;
+
 /** Whether a pixel beside p is set. */
 export function touches(set: Uint8Array, w: number, h: number, p: number): boolean {
   const x = p % w;

@@ -161,3 +161,21 @@ export const mostError = (image: FloatImage, wanted: FloatImage, hole: Uint8Arra
   });
   return most * 255;
 };
+
+/** What solves a system of linear equations, by Gaussian elimination. */
+export function solvedDensely(rows: number[][], right: number[]): number[] {
+  const n = right.length;
+  const all = rows.map((row, k) => [...row, right[k]]);
+  for (let k = 0; k < n; k++) {
+    const pivot = all
+      .slice(k)
+      .reduce((best, row, r) => (Math.abs(row[k]) > Math.abs(all[best][k]) ? k + r : best), k);
+    [all[k], all[pivot]] = [all[pivot], all[k]];
+    for (let r = 0; r < n; r++) {
+      if (r === k) continue;
+      const by = all[r][k] / all[k][k];
+      for (let j = k; j <= n; j++) all[r][j] -= by * all[k][j];
+    }
+  }
+  return all.map((row, k) => row[n] / row[k]);
+}

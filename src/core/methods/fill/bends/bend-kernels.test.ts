@@ -3,28 +3,11 @@ import { expect, test } from 'vitest';
 import { bendsWasm, instantiateKernel, lineFitWasm } from '../../../kernels';
 import { makeRandom } from '../../../random';
 import { role } from '../frame';
+import { solvedDensely } from '../testing';
 import type { BendKernel } from './bend-grid';
 import type { LineKernel } from './line-fit';
 
 const seeds = fc.integer({ min: 1, max: 1e6 });
-
-/** Gaussian elimination. */
-function solved(rows: number[][], right: number[]): number[] {
-  const n = right.length;
-  const all = rows.map((row, k) => [...row, right[k]]);
-  for (let k = 0; k < n; k++) {
-    const pivot = all
-      .slice(k)
-      .reduce((best, row, r) => (Math.abs(row[k]) > Math.abs(all[best][k]) ? k + r : best), k);
-    [all[k], all[pivot]] = [all[pivot], all[k]];
-    for (let r = 0; r < n; r++) {
-      if (r === k) continue;
-      const by = all[r][k] / all[k][k];
-      for (let j = k; j <= n; j++) all[r][j] -= by * all[k][j];
-    }
-  }
-  return all.map((row, k) => row[n] / row[k]);
-}
 
 test('bends are those that solve the whole system', () => {
   const k = instantiateKernel<BendKernel>(bendsWasm);
@@ -90,7 +73,7 @@ test('bends are those that solve the whole system', () => {
       const [a, b, c, d, e, f, g] = given;
       k.solve(nodes, a, b, c, d, e, f, g, 200, 1e-20, room, out);
       const found = new Float64Array(k.memory.buffer, out, 2 * nodes);
-      solved(rows, right).forEach((v, n) => {
+      solvedDensely(rows, right).forEach((v, n) => {
         expect(found[n]).toBeCloseTo(v, 6);
       });
     }),

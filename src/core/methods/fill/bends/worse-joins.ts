@@ -1,6 +1,6 @@
 import type { FloatImage } from '../../../raster';
 import type { Shift, ShiftMap } from '../cut/seam-cut';
-import { role } from '../frame';
+import { role, sides } from '../frame';
 import type { Join, Parts } from './parts';
 
 /** Joins of the same two parts are judged together within squares of so many pixels. */
@@ -11,13 +11,6 @@ const together = 400;
 const mostMore = 1600;
 
 const stays: Shift = { dx: 0, dy: 0 };
-const sides = [
-  [-1, 0],
-  [1, 0],
-  [0, -1],
-  [0, 1],
-] as const;
-
 /** Which joins two sides that went together no longer do so at with bends: something came in there that the cut had left out, as a
  *  wire that passes just beyond what was copied.
  *

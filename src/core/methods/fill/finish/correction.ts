@@ -1,7 +1,7 @@
 import { type FloatImage, grow, intersect, makeFloatImage, type Rect } from '../../../raster';
 import { point, solveMembrane } from '../../../solve';
 import type { ShiftMap } from '../cut/seam-cut';
-import { boxOfTargets, role } from '../frame';
+import { boxOfTargets, role, sides } from '../frame';
 
 /** One jump is at most this large, and so is the whole correction (of full scale): beyond it lies an edge, not a tone step. */
 const mostJump = 40 / 255;
@@ -79,13 +79,6 @@ function putClipped(values: Float32Array, kind: Uint8Array, box: Rect, { rect, d
 }
 
 const within = (v: number, most: number): number => Math.max(-most, Math.min(most, v));
-
-const sides = [
-  [-1, 0],
-  [1, 0],
-  [0, -1],
-  [0, 1],
-] as const;
 
 /** The jumps at the links across joins, and what lies on both sides of each stretch of a join. */
 class Jumps {

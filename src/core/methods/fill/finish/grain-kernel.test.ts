@@ -3,6 +3,7 @@ import { expect, test } from 'vitest';
 import { grainWasm, instantiateKernel } from '../../../kernels';
 import { makeRandom } from '../../../random';
 import { role } from '../frame';
+import { solvedDensely } from '../testing';
 import type { GrainKernel } from './follow-grain';
 
 const k = instantiateKernel<GrainKernel>(grainWasm);
@@ -12,18 +13,6 @@ const neighbours = Array.from({ length: 25 }, (_, n) => [(n % 5) - 2, Math.floor
   ([x, y]) => (x !== 0 || y !== 0) && x * x + y * y <= 4,
 );
 const common = (x: number, y: number) => Math.exp(-Math.hypot(x, y) / 2);
-
-/** Gaussian elimination of a positive definite system. */
-function solved(rows: number[][]): number[] {
-  const n = rows.length;
-  for (let i = 0; i < n; i++)
-    for (let r = 0; r < n; r++) {
-      if (r === i) continue;
-      const by = rows[r][i] / rows[i][i];
-      for (let j = i; j <= n; j++) rows[r][j] -= by * rows[i][j];
-    }
-  return rows.map((row, i) => row[n] / row[i]);
-}
 
 test('what lies beyond a join is carried into a piece by the conditional mean of each pixel, ring by ring', () => {
   fc.assert(
@@ -68,11 +57,11 @@ test('what lies beyond a join is carried into a piece by the conditional mean of
               if (carried.has(q)) return true;
               return finished.has(q) && isIn(x + u + dx, y + v + dy) && isKnown(q + dy * w + dx);
             });
-            const weights = solved(
-              said.map(([a, b]) => [
-                ...said.map(([u, v]) => (a === u && b === v ? 1 + nugget : common(a - u, b - v))),
-                common(a, b),
-              ]),
+            const weights = solvedDensely(
+              said.map(([a, b]) =>
+                said.map(([u, v]) => (a === u && b === v ? 1 + nugget : common(a - u, b - v))),
+              ),
+              said.map(([a, b]) => common(a, b)),
             );
             return [0, 1, 2].map((c) =>
               said.reduce((sum, [u, v], n) => {

@@ -118,7 +118,7 @@ function choose(own: Uint8Array, around: Uint8Array, { w, h }: Rect, out: Uint8A
 
 /** @param energy  of the detail there is
  *  @param around  of that round about; NaN: not known
- *  @param unseen  octaves that are missing beside those
+ *  @param unseen  as many octaves are missing beside those, at most
  *  @returns what the detail is to be multiplied with */
 function gainFor(energy: number, around: number, unseen: number): number {
   if (Number.isNaN(energy + around)) return 1;

@@ -1,0 +1,75 @@
+import { describe, expect, test } from 'vitest';
+import { addMend, changeMend, type Mend } from '../../core/job';
+import { boxShape } from '../../core/testing/jobs';
+import { Finding } from './finding';
+import { Marking } from './marking';
+import { Steering } from './steering';
+import { areaAt, standIn } from './testing';
+
+describe('what is marked when something else begins to be drawn', () => {
+  const open = () => {
+    const stand = standIn({}, { mark: areaAt(10) });
+    const { session } = stand;
+    Object.assign(session, { finding: new Finding(session), marking: new Marking(session) });
+    Object.assign(session.mending, {
+      change: (id: string, label: string, changes: Partial<Mend>) =>
+        session.run(changeMend(id, label, changes)),
+    });
+    const [first, second] = [30, 60].map((x) => {
+      const mend = session.mending.mendFor('clone', areaAt(x), session.state.next);
+      session.run(addMend(session.state.activeLayer!, mend));
+      return mend.id;
+    });
+    return { ...stand, first, second, steering: new Steering(session) };
+  };
+  const more = boxShape(70, 50, 5, 5);
+
+  test.each(['keepShape', 'clear'] as const)('comes back after a mend’s area was changed (%s)', (end) => {
+    const { session, first, mends } = open();
+    const { mark } = session.state;
+    session.marking.reshape(first);
+    expect(session.state.mark).toBe(mends()[0].area);
+    session.marking.add(more, true);
+    session.marking[end]();
+    expect(session.state).toMatchObject({ reshaping: null, markAside: null });
+    expect(session.state.mark).toBe(mark);
+    expect(mends()[0].area.shapes).toHaveLength(end === 'keepShape' ? 2 : 1);
+  });
+
+  test('comes back after zones, one after the other, and is not in the way of what is marked first', () => {
+    const { session, first, steering } = open();
+    const { mark } = session.state;
+    steering.begin({ what: 'avoid', mendId: first });
+    expect(session.state.mark).toBeNull();
+    steering.begin({ what: 'allow', mendId: null });
+    expect(session.state.mark).toBeNull();
+    steering.done();
+    expect(session.state.mark).toBe(mark);
+    steering.begin({ what: 'rub', mendId: first });
+    session.set({ mark: areaAt(70), laying: null });
+    expect(session.state.mark).toEqual(areaAt(70));
+    session.marking.clear();
+    expect(session.state.mark).toBe(mark);
+  });
+
+  test('an area that was being changed is kept when the next one is taken up; an unchanged one is no step', () => {
+    const { session, first, second, mends, done } = open();
+    const { mark } = session.state;
+    session.marking.reshape(first);
+    session.marking.reshape(second);
+    expect(done).not.toContain('change area');
+    session.marking.add(more, true);
+    session.marking.reshape(first);
+    expect(mends()[1].area.shapes).toHaveLength(2);
+    expect(session.state.reshaping).toBe(first);
+    session.marking.clear();
+    expect(session.state.mark).toBe(mark);
+  });
+
+  test('a guard of what is marked is drawn round it', () => {
+    const { session, steering } = open();
+    const { mark } = session.state;
+    steering.begin({ what: 'guard', mendId: null });
+    expect(session.state.mark).toBe(mark);
+  });
+});
