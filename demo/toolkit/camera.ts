@@ -2,6 +2,9 @@ import { blur, type ColourGrid, clamp01, type Grid, makeGrid, smooth, toEncoded 
 import { makeDice } from './random';
 import type { Lens } from './scene';
 
+/** How soft a lens draws on a picture of so many columns: the deviation of its point, in pixels. */
+export const softnessPx = (width: number): number => (0.5 * width) / 2400 + 0.25;
+
 /** Makes a photograph of rendered light: glow, vignette, lateral colour, lens softness, a film-like shoulder, grain.
  *  The glow comes from `glowing`, the same picture for both of a pair, so that a thing taken away changes nothing far
  *  from it. The same seed gives the same grain. @returns encoded values 0…1 */
@@ -23,7 +26,7 @@ export function photograph(light: ColourGrid, glowing: ColourGrid, lens: Lens): 
       const r = Math.hypot(x - w / 2, y - h / 2) / (w / 2);
       return (plane.data[i] * gain + glow[c].data[i]) * (1 - lens.vignette * smooth(0.25, 1.25, r));
     });
-    return blur(c === 1 ? lit : scaled(lit, c === 0 ? 1.0005 : 0.9995), (0.5 * w) / 2400 + 0.25);
+    return blur(c === 1 ? lit : scaled(lit, c === 0 ? 1.0005 : 0.9995), softnessPx(w));
   });
   const grain = grainOf(w, h, lens.seed);
   const out: ColourGrid = [makeGrid(w, h), makeGrid(w, h), makeGrid(w, h)];

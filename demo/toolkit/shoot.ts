@@ -1,4 +1,4 @@
-import { photograph } from './camera';
+import { photograph, softnessPx } from './camera';
 import { castBy } from './cast';
 import { defocus, depthOf } from './focus';
 import { blur, type ColourGrid, type Grid, makeGrid, toEncoded } from './grid';
@@ -12,7 +12,7 @@ export interface Shot {
   readonly things: readonly {
     readonly id: string;
     readonly says: string;
-    /** 1 where the thing is. */
+    /** 1 where the thing makes up at least a tenth of what a pixel of the photograph shows. */
     readonly object: Grid;
     /** 1 where its shadow or reflection is, and the thing is not. */
     readonly cast: Grid | null;
@@ -25,13 +25,13 @@ export function shoot(scene: Scene, measures: Measures, work: string, size: Size
 }
 
 function shootPair(scene: Scene, measures: Measures, work: string, size: Size): Shot {
-  const objects = scene.things.map((thing) =>
-    coverageOf(render(scene, measures, { is: 'mask', thing: thing.id }, work, size)),
+  const coverages = scene.things.map(
+    (thing) => render(scene, measures, { is: 'mask', thing: thing.id }, work, size)[0],
   );
   const cluttered = render(scene, measures, { is: 'picture', cluttered: true }, work, size);
   const { w, h } = cluttered[0];
   // Only where things, their shadows and reflections are need the clean picture be rendered at full size.
-  const region = regionOf(scene, measures, work, objects);
+  const region = regionOf(scene, measures, work, coverages);
   const part = render(scene, measures, { is: 'picture', cluttered: false }, work, size, region);
   const clean = eachPlane(
     w,
@@ -41,14 +41,16 @@ function shootPair(scene: Scene, measures: Measures, work: string, size: Size): 
   // The truth is the cluttered light wherever the two renders agree, so that nothing else can differ.
   const changed = differenceMask(cluttered, clean);
   const truthLight = eachPlane(w, h, (c, i) => (changed.data[i] > 0 ? clean : cluttered)[c].data[i]);
-  const seen = throughLens(scene, measures, work, size, { cluttered, truth: truthLight, objects, changed });
-  const casts = castBy(scene.lens.focus ? differenceMask(seen.cluttered, seen.truth) : changed, seen.objects);
+  const seen = throughLens(scene, measures, work, size, { cluttered, truth: truthLight, coverages, changed });
+  // What shows a trace of a thing is no shadow of it.
+  const traces = seen.coverages.map((coverage) => from(traceShare, coverage));
+  const casts = castBy(scene.lens.focus ? differenceMask(seen.cluttered, seen.truth) : changed, traces);
   return {
     photo: photograph(seen.cluttered, seen.truth, scene.lens),
     truth: photograph(seen.truth, seen.truth, scene.lens),
     things: scene.things.map((thing, k) => ({
       ...thing,
-      object: seen.objects[k],
+      object: from(thingShare, seen.coverages[k]),
       cast: casts[k].data.some((v) => v > 0) ? casts[k] : null,
     })),
   };
@@ -81,13 +83,22 @@ function shootPrint(scene: Scene, measures: Measures, work: string, size: Size):
   };
 }
 
+/** From which share of a pixel a thing counts as being there, and as having left a trace. */
+const thingShare = 0.1;
+const traceShare = 0.03;
+
+const from = (share: number, coverage: Grid): Grid =>
+  makeGrid(coverage.w, coverage.h, (_x, _y, i) => (coverage.data[i] > share ? 1 : 0));
+
 interface Seen {
   readonly cluttered: ColourGrid;
   readonly truth: ColourGrid;
-  readonly objects: readonly Grid[];
+  /** Which share of a pixel's light comes from each thing, 0…1. */
+  readonly coverages: readonly Grid[];
 }
 
-/** Puts the scene out of focus where it is, the same way for both pictures and the masks. */
+/** Puts the scene out of focus where it is, the same way for both pictures and what things cover of them; that is softened as
+ *  the photograph will be, too. */
 function throughLens(
   scene: Scene,
   measures: Measures,
@@ -96,18 +107,19 @@ function throughLens(
   given: Seen & { changed: Grid },
 ): Seen {
   const { focus } = scene.lens;
-  if (!focus) return given;
   const { w, h } = given.changed;
+  const softened = (coverages: readonly Grid[]) => coverages.map((c) => blur(c, softnessPx(w)));
+  if (!focus) return { ...given, coverages: softened(given.coverages) };
   const depth = (cluttered: boolean) =>
     depthOf(render(scene, measures, { is: 'depth', cluttered }, work, size));
   const [near, behind] = [depth(true), depth(false)];
   const truthDepth = makeGrid(w, h, (_x, _y, i) => (given.changed.data[i] > 0 ? behind : near).data[i]);
   const farPx = (focus.farPx * w) / 2400;
-  const blurred = defocus([...given.cluttered, ...given.objects], near, focus.distance, farPx);
+  const blurred = defocus([...given.cluttered, ...given.coverages], near, focus.distance, farPx);
   return {
     cluttered: coloursOf(blurred),
     truth: coloursOf(defocus(given.truth, truthDepth, focus.distance, farPx)),
-    objects: blurred.slice(3).map((o) => makeGrid(w, h, (_x, _y, i) => (o.data[i] > 0.03 ? 1 : 0))),
+    coverages: softened(blurred.slice(3)),
   };
 }
 
@@ -121,19 +133,16 @@ const eachPlane = (w: number, h: number, at: (c: number, i: number) => number): 
 
 const within = (r: Region, x: number, y: number): boolean => x >= r.x0 && x < r.x1 && y >= r.y0 && y < r.y1;
 
-const coverageOf = (white: ColourGrid): Grid =>
-  makeGrid(white[0].w, white[0].h, (_x, _y, i) => (white[0].data[i] > 0.1 ? 1 : 0));
-
 /** A box round everything that taking the things away changes, found on renders of a quarter the size. */
-function regionOf(scene: Scene, measures: Measures, work: string, objects: readonly Grid[]): Region {
-  const { w, h } = objects[0];
+function regionOf(scene: Scene, measures: Measures, work: string, coverages: readonly Grid[]): Region {
+  const { w, h } = coverages[0];
   const small = Math.round(w / 4);
   const quick = (cluttered: boolean) =>
     render(scene, measures, { is: 'picture', cluttered }, work, { width: small, rendered: small });
   let [x0, y0, x1, y1] = [w, h, 0, 0];
   const take = (g: Grid, by: number) => {
     for (let i = 0; i < g.data.length; i++) {
-      if (g.data[i] <= 0) continue;
+      if (g.data[i] <= thingShare) continue;
       const [x, y] = [(i % g.w) * by, Math.floor(i / g.w) * by];
       x0 = Math.min(x0, x);
       y0 = Math.min(y0, y);
@@ -142,7 +151,7 @@ function regionOf(scene: Scene, measures: Measures, work: string, objects: reado
     }
   };
   take(differenceMask(quick(true), quick(false)), 4);
-  for (const object of objects) take(object, 1);
+  for (const coverage of coverages) take(coverage, 1);
   const room = 16;
   return {
     x0: Math.max(1, x0 - room),

@@ -18,6 +18,7 @@ import {
   type Rect,
   readRaster,
   tilesIn,
+  unite,
 } from '../raster';
 import { ContentKeys, type PixelSources, shownTry } from './content-keys';
 import { Coverages, joinCoverage, leftOver } from './coverages';
@@ -47,6 +48,9 @@ export class Evaluator {
   private readonly failed = new Map<string, string>();
   /** While a stroke is painted. */
   private readonly passing = new LentImages();
+  /** While something is dragged: its patches in the one frame, and the memory that all of a frame's lie in. */
+  private readonly dragged = new Map<string, Patch>();
+  private draggedPixels = new LentImages();
   private readonly tiles: LruCache<FloatImage>;
   private readonly patches: LruCache<Patch>;
   private readonly coverages: Coverages;
@@ -83,6 +87,9 @@ export class Evaluator {
       previewed,
     });
     this.failed.clear();
+    this.dragged.clear();
+    if (previewed.size > 0) this.draggedPixels.giveBack();
+    else this.draggedPixels = new LentImages();
     // A patch that is let go may pull the whole stack below it through the computation again, and its sources' stacks
     // with it. So there is room for every patch of the job, up to a limit that only enormous jobs reach.
     let patchBytes = 0;
@@ -136,14 +143,37 @@ export class Evaluator {
     return this.readAt(rect, this.plan.steps.length);
   }
 
-  /** The finished picture of one tile, not to be changed and good until the next one is asked for; null where it is the photo's
-   *  own. While something is dragged, what lies above it is not kept. */
+  /** The finished picture of one tile, not to be changed; null where it is the photo's own. */
   pictureTile(tile: number): FloatImage | null {
-    const { plan } = this;
-    const { firstDragged: first, steps } = plan;
-    return plan.depthAt(tile, first) === plan.depthAt(tile, steps.length)
-      ? this.tileAt(tile, steps.length)
-      : this.partAbove(tile, rectOfTile(tile, this.bounds), first);
+    return this.tileAt(tile, this.plan.steps.length);
+  }
+
+  /** While something is dragged: the part of a tile that it, or what lies above it, may change; null where neither does. What
+   *  lies beyond that part is as it is {@link belowDragged}. */
+  draggedPart(tile: number): Rect | null {
+    const { plan, bounds } = this;
+    const first = plan.firstDragged;
+    const above = plan.stepsOf(tile).filter((index) => index >= first);
+    const part = intersect(
+      above.reduce((all, index) => unite(all, plan.steps[index].affected), emptyRect),
+      rectOfTile(tile, bounds),
+    );
+    return isEmpty(part) ? null : part;
+  }
+
+  /** A tile below all that is dragged, not to be changed, and a key that is equal for equal pixels. */
+  belowDragged(tile: number): { key: string; picture: () => FloatImage } {
+    const { firstDragged } = this.plan;
+    return {
+      key: this.plan.keyAt(tile, firstDragged),
+      picture: () => this.tileAt(tile, firstDragged) ?? this.readPhoto(rectOfTile(tile, this.bounds)),
+    };
+  }
+
+  /** The finished picture of a part of a tile while something is dragged, of which nothing above that is kept. Good until the
+   *  next one is asked for. */
+  pictureOfDragged(tile: number, part: Rect): FloatImage {
+    return this.partAbove(tile, part, this.plan.firstDragged);
   }
 
   /** What a mend sees below it, or the photo if that is what it reads. Also for a mend that the job does not hold
@@ -190,6 +220,12 @@ export class Evaluator {
   /** For what is used at once: what is read is good until passing images are given back. */
   private passingContext(mend: Mend): MethodContext {
     const make = (rect: Rect) => this.passing.lend(rect);
+    return { ...this.contextOf(mend), read: (rect) => this.input(mend, rect, make) };
+  }
+
+  /** For patches that are good for one frame. */
+  private draggedContext(mend: Mend): MethodContext {
+    const make = (rect: Rect) => this.draggedPixels.lend(rect);
     return { ...this.contextOf(mend), read: (rect) => this.input(mend, rect, make) };
   }
 
@@ -347,8 +383,14 @@ export class Evaluator {
       // Parts of one patch may read the same tiles: where they lie tells them apart.
       const output = partOf(step, tile);
       const key = `${this.plan.patchKey(index, tile)}@${output.x},${output.y}`;
-      const cached = this.patches.get(key);
+      const cached = this.patches.get(key) ?? this.dragged.get(key);
       if (cached) return cached;
+      // The next frame has another one: kept for good it would take the place of what is needed again.
+      if (!isDraft && this.plan.isPreview(mend)) {
+        const patch = method.evaluate(mend, output, this.draggedContext(mend));
+        this.dragged.set(key, patch);
+        return patch;
+      }
       const patch = method.evaluate(mend, output, this.contextOf(mend));
       this.patches.set(key, patch, patch.image.data.byteLength + patch.coverage.byteLength);
       return patch;

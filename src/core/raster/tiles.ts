@@ -49,3 +49,12 @@ export function inBlocks(rects: readonly Rect[]): Rect[] {
   }
   return [...parts].sort((a, b) => a[0] - b[0]).map(([, part]) => part);
 }
+
+/** A rectangle in squares from its top left on, row by row; the last ones are cut off by its edges. */
+export function squaresOf(rect: Rect, side: number): Rect[] {
+  const out: Rect[] = [];
+  for (let y = rect.y; y < rect.y + rect.h; y += side)
+    for (let x = rect.x; x < rect.x + rect.w; x += side)
+      out.push(intersect({ x, y, w: side, h: side }, rect));
+  return out;
+}

@@ -134,11 +134,27 @@ export class Display {
     if (kept?.key === key) return kept.raster;
     const rect = this.rectOf(level, tile);
     const raster = makeRaster(rect.w, rect.h, 4, 8);
-    if (level === 0)
-      quantise(this.evaluator.pictureTile(tile) ?? this.evaluator.picture(rect), rect, raster, rect);
+    if (level === 0) this.quantiseTile(tile, rect, raster);
     else this.halveFrom(level, rect, rect, raster);
     this.shown.set(at, { key, raster }, raster.data.byteLength);
     return raster;
+  }
+
+  private quantiseTile(tile: number, rect: Rect, into: Raster): void {
+    const { evaluator } = this;
+    const part = evaluator.draggedPart(tile);
+    if (!part) return quantise(evaluator.pictureTile(tile) ?? evaluator.picture(rect), rect, into, rect);
+    // Of what is dragged only its own part is computed in each frame.
+    const below = evaluator.belowDragged(tile);
+    const at = `below:${tile}`;
+    let kept = this.shown.get(at);
+    if (kept?.key !== below.key) {
+      kept = { key: below.key, raster: makeRaster(rect.w, rect.h, 4, 8) };
+      quantise(below.picture(), rect, kept.raster, rect);
+      this.shown.set(at, kept, kept.raster.data.byteLength);
+    }
+    into.data.set(kept.raster.data);
+    quantise(evaluator.pictureOfDragged(tile, part), part, into, rect);
   }
 
   /** Computes a part of a tile from the tiles one level below. */

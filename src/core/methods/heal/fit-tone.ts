@@ -1,4 +1,14 @@
-import { type FloatImage, intersect, isEmpty, mostAtOnce, type Rect, rows, rowsOf } from '../../raster';
+import {
+  copyFloat,
+  type FloatImage,
+  intersect,
+  isEmpty,
+  makeFloatImage,
+  mostAtOnce,
+  type Rect,
+  rows,
+  rowsOf,
+} from '../../raster';
 import { type MembraneGrid, maxMembranePoints, openMembrane, point, rimOf, solveMembrane } from '../../solve';
 import { ToneGrid } from './tone-grid';
 
@@ -43,17 +53,16 @@ export function fitTone(
   const coarseness = Math.max(asked, coarsenessThatFits(rect));
   if (coarseness > 1 && !stops && texture >= 1) {
     const grid = new ToneGrid(coarseness);
-    for (const strip of stripsOf(rect, coarseness)) {
-      const from = (strip.y - rect.y) * rect.w;
-      const to = from + strip.w * strip.h;
-      grid.take(
-        strip,
-        { rect: strip, data: source.data.subarray(4 * from, 4 * to) },
-        read(strip),
-        coverage.subarray(from, to),
-        valid?.subarray(from, to) ?? null,
-      );
-    }
+    grid.takeInSquares(rect, coverage, (square) => {
+      const own = makeFloatImage(square);
+      copyFloat(source, own);
+      return {
+        source: own,
+        target: read(square),
+        coverage: cutPlane(coverage, rect, square),
+        valid: valid && cutPlane(valid, rect, square),
+      };
+    });
     grid.solve(rect);
     grid.fit(source, coverage, valid, tone);
     return;
@@ -89,17 +98,12 @@ function coarsenessThatFits({ w, h }: Rect): number {
   return by;
 }
 
-/** So many rows are read at a time: what is large is not held twice. */
-const stripRows = 512;
-
-/** A rectangle in strips that share no cell of a grid. */
-function stripsOf({ x, y, w, h }: Rect, side: number): Rect[] {
-  const out: Rect[] = [];
-  const step = side * Math.ceil(stripRows / side);
-  for (let top = y; top < y + h; ) {
-    const end = Math.min(y + h, (Math.floor(top / step) + 1) * step);
-    out.push({ x, y: top, w, h: end - top });
-    top = end;
+/** A part of something that has a number for each pixel of a rectangle. */
+function cutPlane<T extends Float32Array | Uint8Array>(plane: T, rect: Rect, part: Rect): T {
+  const out = plane.slice(0, part.w * part.h) as T;
+  for (let y = 0; y < part.h; y++) {
+    const from = (part.y - rect.y + y) * rect.w + part.x - rect.x;
+    out.set(plane.subarray(from, from + part.w), y * part.w);
   }
   return out;
 }

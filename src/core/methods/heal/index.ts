@@ -1,6 +1,6 @@
 import { boundsOfArea } from '../../area';
 import type { Mend, StopLine } from '../../job/types';
-import { copyFloat, grow, intersect, makeFloatImage, type Rect, sameRect } from '../../raster';
+import { copyFloat, grow, intersect, makeFloatImage, type Rect, sameRect, squaresOf } from '../../raster';
 import { type MethodContext, type MethodDefinition, type Patch, parameterOf } from '../definition';
 import { coverWhere, sourceRect, type Taken, takeSource } from '../source';
 import { fitTone } from './fit-tone';
@@ -128,12 +128,4 @@ export function stopsFor(mend: Mend, context: MethodContext): StopLine[] {
     const { image, valid } = takeSource(mend, part, context);
     return likelyStops(image, context.read(part), coverage, valid);
   });
-}
-
-function squaresOf(rect: Rect, side: number): Rect[] {
-  const out: Rect[] = [];
-  for (let y = rect.y; y < rect.y + rect.h; y += side)
-    for (let x = rect.x; x < rect.x + rect.w; x += side)
-      out.push(intersect({ x, y, w: side, h: side }, rect));
-  return out;
 }

@@ -35,10 +35,12 @@ class PaintedHeal implements UnderBrush {
     const taken = intersect(this.grid.wholeCells(part), context.bounds);
     this.all = unite(this.all, taken);
     const coverage = context.coverage(taken);
-    if (coverage.every((v) => v > 0) && isWhollyThere(mend, taken, context.bounds))
-      return this.grid.takeCovered(taken);
-    const { image, valid } = takeSource(mend, taken, context);
-    this.grid.take(taken, image, context.read(taken), coverWhere(coverage, valid), valid);
+    const isThere = isWhollyThere(mend, taken, context.bounds);
+    this.grid.takeInSquares(taken, isThere ? coverage : null, (square) => {
+      const { image, valid } = takeSource(mend, square, context);
+      const covered = coverWhere(context.coverage(square), valid);
+      return { source: image, target: context.read(square), coverage: covered, valid };
+    });
   }
 
   spread(changed: readonly Rect[]): readonly Rect[] {

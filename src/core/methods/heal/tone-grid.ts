@@ -1,6 +1,27 @@
-import { type FloatImage, grow, intersect, isEmpty, mostAtOnce, type Rect, rows, rowsOf } from '../../raster';
+import {
+  type FloatImage,
+  grow,
+  intersect,
+  isEmpty,
+  mostAtOnce,
+  type Rect,
+  rows,
+  rowsOf,
+  squaresOf,
+} from '../../raster';
 import { point, solveMembrane } from '../../solve';
 import { ToneCells } from './tone-cells';
+
+/** Tone is taken in squares of about so many pixels: within an area most are covered all over, and say nothing about it. */
+const takenPx = 32;
+
+/** A square as a grid takes it; each of the same pixels. */
+export interface ToneSquare {
+  readonly source: FloatImage;
+  readonly target: FloatImage;
+  readonly coverage: Float32Array;
+  readonly valid: Uint8Array | null;
+}
 
 /** What a source lacks in tone, on a grid coarser than the picture: near enough to be looked at while something moves.
  *
@@ -42,8 +63,22 @@ export class ToneGrid {
         );
   }
 
+  /** {@link take} of a rectangle, square by square; what is covered all over is not read. Cells that it touches hold nothing else.
+   *  @param coverage  of the rectangle; null: all of it must be read */
+  takeInSquares(part: Rect, coverage: Float32Array | null, read: (square: Rect) => ToneSquare): void {
+    const squareSide = this.side * Math.ceil(takenPx / this.side);
+    for (const cells of squaresOf(this.wholeCells(part), squareSide)) {
+      const square = intersect(cells, part);
+      if (coverage && isCovered(coverage, part, square)) this.takeCovered(square);
+      else {
+        const { source, target, coverage, valid } = read(square);
+        this.take(square, source, target, coverage, valid);
+      }
+    }
+  }
+
   /** {@link take} for what is covered all over: no pixel of it says anything about tone. */
-  takeCovered(part: Rect): void {
+  private takeCovered(part: Rect): void {
     const cells = this.cellsOf(part);
     this.cells.keep(grow(cells, 1));
     this.cells.each(cells, ({ kind }, at, _, count) => kind.fill(point.free, at, at + count));
@@ -210,6 +245,12 @@ export class ToneGrid {
     const { side } = this;
     return { x: x * side, y: y * side, w: w * side, h: h * side };
   }
+}
+
+function isCovered(coverage: Float32Array, all: Rect, { x, y, w, h }: Rect): boolean {
+  for (let v = y - all.y; v < y - all.y + h; v++)
+    for (let i = v * all.w + x - all.x, end = i + w; i < end; i++) if (coverage[i] <= 0) return false;
+  return true;
 }
 
 /** Puts rows of a source, of its coverage and of what is valid where the kernel finds them.
