@@ -20,6 +20,10 @@ export function installRenderer(): void {
 const nameOf = (pass: Pass): string =>
   pass.is === 'mask' ? `mask-${pass.thing}` : `${pass.is}-${pass.cluttered ? 'cluttered' : 'clean'}`;
 
+/** The mask of a thing holds no mirror image of it. */
+const withoutMirrors = (described: string): string =>
+  described.replace(/\breflection\s*(\{[^{}]*\}|[\d.]+)/g, '');
+
 /** Width of a photograph, and the width at which its light is rendered: less saves time, lens and grain are full size. */
 export interface Size {
   readonly width: number;
@@ -48,7 +52,8 @@ export function render(
   const settings =
     'global_settings{assumed_gamma 1.0 max_trace_level 7}\n#default{finish{ambient 0 emission 0 diffuse .8}}';
   const fog = pass.is === 'depth' ? `fog{fog_type 1 distance ${fogDistance} rgb 1}` : '';
-  const text = `#version 3.7;\n${settings}\n${describeCamera(scene.camera)}\n${fog}\n${scene.describe(pass, measures)}\n`;
+  const described = scene.describe(pass, measures);
+  const text = `#version 3.7;\n${settings}\n${describeCamera(scene.camera)}\n${fog}\n${pass.is === 'mask' ? withoutMirrors(described) : described}\n`;
   writeFileSync(join(folder, `${name}.pov`), text);
   const fine = pass.is === 'picture' ? ['+A0.2', '+AM1', '+R2', '-J'] : ['+A0.3', '-J'];
   const part = region

@@ -12,7 +12,7 @@ export interface Shot {
   readonly things: readonly {
     readonly id: string;
     readonly says: string;
-    /** 1 where the thing makes up at least a tenth of what a pixel of the photograph shows. */
+    /** 1 where a pixel of the photograph shows a trace of the thing. */
     readonly object: Grid;
     /** 1 where its shadow or reflection is, and the thing is not. */
     readonly cast: Grid | null;
@@ -42,15 +42,13 @@ function shootPair(scene: Scene, measures: Measures, work: string, size: Size): 
   const changed = differenceMask(cluttered, clean);
   const truthLight = eachPlane(w, h, (c, i) => (changed.data[i] > 0 ? clean : cluttered)[c].data[i]);
   const seen = throughLens(scene, measures, work, size, { cluttered, truth: truthLight, coverages, changed });
-  // What shows a trace of a thing is no shadow of it.
-  const traces = seen.coverages.map((coverage) => from(traceShare, coverage));
-  const casts = castBy(scene.lens.focus ? differenceMask(seen.cluttered, seen.truth) : changed, traces);
+  const casts = castBy(scene.lens.focus ? differenceMask(seen.cluttered, seen.truth) : changed, seen.objects);
   return {
     photo: photograph(seen.cluttered, seen.truth, scene.lens),
     truth: photograph(seen.truth, seen.truth, scene.lens),
     things: scene.things.map((thing, k) => ({
       ...thing,
-      object: from(thingShare, seen.coverages[k]),
+      object: seen.objects[k],
       cast: casts[k].data.some((v) => v > 0) ? casts[k] : null,
     })),
   };
@@ -83,33 +81,32 @@ function shootPrint(scene: Scene, measures: Measures, work: string, size: Size):
   };
 }
 
-/** From which share of a pixel a thing counts as being there, and as having left a trace. */
-const thingShare = 0.1;
+/** The share of a pixel's light from which on a thing leaves a trace there. */
 const traceShare = 0.03;
-
-const from = (share: number, coverage: Grid): Grid =>
-  makeGrid(coverage.w, coverage.h, (_x, _y, i) => (coverage.data[i] > share ? 1 : 0));
 
 interface Seen {
   readonly cluttered: ColourGrid;
   readonly truth: ColourGrid;
-  /** Which share of a pixel's light comes from each thing, 0…1. */
-  readonly coverages: readonly Grid[];
+  /** 1 where each thing leaves a trace in the photograph. */
+  readonly objects: readonly Grid[];
 }
 
-/** Puts the scene out of focus where it is, the same way for both pictures and what things cover of them; that is softened as
- *  the photograph will be, too. */
+/** Puts the scene out of focus where it is, the same way for both pictures and what things cover of them. The light of these
+ *  is also softened here, as that of the photograph will be. */
 function throughLens(
   scene: Scene,
   measures: Measures,
   work: string,
   size: Size,
-  given: Seen & { changed: Grid },
+  given: Omit<Seen, 'objects'> & { coverages: readonly Grid[]; changed: Grid },
 ): Seen {
   const { focus } = scene.lens;
   const { w, h } = given.changed;
-  const softened = (coverages: readonly Grid[]) => coverages.map((c) => blur(c, softnessPx(w)));
-  if (!focus) return { ...given, coverages: softened(given.coverages) };
+  const traces = (coverages: readonly Grid[]) =>
+    coverages
+      .map((coverage) => blur(coverage, softnessPx(w)))
+      .map(({ data }) => makeGrid(w, h, (_x, _y, i) => (data[i] > traceShare ? 1 : 0)));
+  if (!focus) return { ...given, objects: traces(given.coverages) };
   const depth = (cluttered: boolean) =>
     depthOf(render(scene, measures, { is: 'depth', cluttered }, work, size));
   const [near, behind] = [depth(true), depth(false)];
@@ -119,7 +116,7 @@ function throughLens(
   return {
     cluttered: coloursOf(blurred),
     truth: coloursOf(defocus(given.truth, truthDepth, focus.distance, farPx)),
-    coverages: softened(blurred.slice(3)),
+    objects: traces(blurred.slice(3)),
   };
 }
 
@@ -142,7 +139,7 @@ function regionOf(scene: Scene, measures: Measures, work: string, coverages: rea
   let [x0, y0, x1, y1] = [w, h, 0, 0];
   const take = (g: Grid, by: number) => {
     for (let i = 0; i < g.data.length; i++) {
-      if (g.data[i] <= thingShare) continue;
+      if (g.data[i] <= traceShare) continue;
       const [x, y] = [(i % g.w) * by, Math.floor(i / g.w) * by];
       x0 = Math.min(x0, x);
       y0 = Math.min(y0, y);

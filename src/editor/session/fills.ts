@@ -39,6 +39,7 @@ export class Fills {
     const abort = new AbortController();
     this.running.set(mendId, abort);
     const startedAtMs = Date.now();
+    let isThere = false;
     this.report(mendId, { stage: 'waiting', share: 0, startedAtMs });
     try {
       const onProgress: OnProgress = (stage, share, coarse) => {
@@ -47,12 +48,15 @@ export class Fills {
         this.report(mendId, { stage, share, startedAtMs, coarse: before });
         if (coarse) void this.showCoarse(mendId, coarse, abort.signal);
       };
-      await this.work(mend, mend.chosenTry, abort.signal, onProgress);
+      isThere = await this.work(mend, mend.chosenTry, abort.signal, onProgress);
     } catch (error) {
       host.warn(`${mend.name} could not be computed: ${messageOf(error)}`);
     } finally {
       if (this.running.get(mendId) === abort) {
         this.running.delete(mendId);
+        // What it was until now holds no longer; what it is, out of date for instance, is asked at once.
+        const { [mendId]: _, ...others } = host.state().mendStates;
+        if (isThere) host.set({ mendStates: others });
         this.report(mendId, null);
         host.pixelsChanged();
       }

@@ -60,10 +60,20 @@ export class Painting {
   }
 
   pick(at: Point): void {
-    const { method } = this.session.state;
+    const { method, markTool } = this.session.state;
+    // Whoever says where to take from is about to paint.
+    if (markTool === 'choose') this.session.set({ markTool: 'paint' });
     if (method === 'paint') this.session.begin(this.pickColour(at));
     else if (takesFrom(method)) this.setBrush({ at, fixed: null });
     else this.session.notify('Knit takes from both sides of the stroke by itself: no source is set for it.');
+  }
+
+  /** Someone paints while things are chosen and dragged. */
+  tellNoBrush(): void {
+    this.session.notify('Choose takes hold of mends and handles; it does not paint.', 'plain', {
+      label: 'Take the brush',
+      run: () => this.session.set({ markTool: 'paint' }),
+    });
   }
 
   async pickColour(at: Point): Promise<void> {

@@ -9,6 +9,9 @@ export function perform(session: Session, effect: Effect, atMs: number): void {
     case 'pick-source':
       session.painting.pick(effect.at);
       return;
+    case 'no-brush':
+      session.painting.tellNoBrush();
+      return;
     case 'begin-stroke':
       session.painting.begin(effect.point, effect.shift, effect.alt);
       return;

@@ -24,8 +24,8 @@ const wipeReachPx = 14;
 export class Pointers {
   /** Where the pointer is, in pixels of the canvas; null when it is elsewhere. */
   pointer: Point | null = null;
-  private tool: AnyTool = chooseTool as unknown as AnyTool;
-  private toolState: { readonly is: string } = chooseTool.start;
+  private tool: AnyTool = choosingTool as unknown as AnyTool;
+  private toolState: { readonly is: string } = choosingTool.start;
   private active: number | null = null;
   private mode: 'tool' | 'pan' | 'wipe' | 'pinch' | null = null;
   private readonly touches = new Map<number, Point>();
@@ -150,7 +150,7 @@ export class Pointers {
       const point = this.strokePoint(e);
       const doc = { x: point[0], y: point[1] };
       const patches = !e.shiftKey && !e.altKey && this.onPatch(doc);
-      if (patches) this.takeUp(chooseTool as unknown as AnyTool);
+      if (patches) this.takeUp(choosingTool as unknown as AnyTool);
       const grip = patches ? ({ kind: 'mark' } as const) : this.gripAt(at, doc);
       const reach = (10 * this.view.ratio) / this.view.camera.zoom;
       this.send({ type: 'down', point, shift: e.shiftKey, alt: e.altKey, grip, reach }, e.timeStamp);
@@ -289,7 +289,9 @@ export class Pointers {
     const wanted = drawsLine
       ? lineTool
       : markTool === 'choose'
-        ? chooseTool
+        ? picks
+          ? choosingSourceTool
+          : choosingTool
         : markTool === 'paint'
           ? picks
             ? paintingTool
@@ -332,6 +334,8 @@ export class Pointers {
   }
 }
 
+const choosingTool = chooseTool(false);
+const choosingSourceTool = chooseTool(true);
 const paintingTool = brushTool(true);
 const markingTool = brushTool(false);
 const rectangleTool = boxTool('box');

@@ -48,6 +48,8 @@ export type Effect =
   | { readonly kind: 'end-stroke' }
   | { readonly kind: 'cancel-stroke' }
   | { readonly kind: 'pick-source'; readonly at: Point }
+  /** A stroke without a brush. */
+  | { readonly kind: 'no-brush' }
   | { readonly kind: 'show-shape'; readonly shape: Shape | null }
   | { readonly kind: 'mark'; readonly shape: Shape; readonly shift: boolean }
   | { readonly kind: 'pull-begin'; readonly at: Point; readonly op: ShapeOp }

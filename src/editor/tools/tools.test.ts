@@ -229,10 +229,10 @@ describe('choose', () => {
   const grip = { kind: 'source', mendId: 'm' } as const;
 
   test('a click chooses; only a real drag moves, by whole pixels, in one drop', () => {
-    expect(play(chooseTool, [down(5, 5, { grip }), move([5.6, 5]), up(5.6, 5)]).effects).toEqual([
+    expect(play(chooseTool(false), [down(5, 5, { grip }), move([5.6, 5]), up(5.6, 5)]).effects).toEqual([
       { kind: 'choose', mendId: 'm' },
     ]);
-    const { path, effects } = play(chooseTool, [
+    const { path, effects } = play(chooseTool(false), [
       down(5, 5, { grip }),
       move([9.4, 5]),
       move([15.2, 8]),
@@ -243,11 +243,31 @@ describe('choose', () => {
   });
 
   test('a press beside everything chooses none; a cancelled drag is shown undone', () => {
-    expect(play(chooseTool, [down(5, 5)]).effects).toEqual([{ kind: 'choose', mendId: null }]);
-    expect(play(chooseTool, [down(5, 5, { grip }), move([30, 5]), cancel]).effects.at(-1)).toEqual({
+    expect(play(chooseTool(false), [down(5, 5)]).effects).toEqual([{ kind: 'choose', mendId: null }]);
+    expect(play(chooseTool(false), [down(5, 5, { grip }), move([30, 5]), cancel]).effects.at(-1)).toEqual({
       kind: 'undrag',
     });
   });
+});
+
+test('with a method that paints, Alt sets a source while choosing, and a stroke beside everything is answered once', () => {
+  const tool = chooseTool(true);
+  const over = { kind: 'mend', mendId: 'm' } as const;
+  for (const grip of [null, over])
+    expect(play(tool, [down(5, 6, { alt: true, grip }), up(5, 6)]).effects).toEqual([
+      { kind: 'pick-source', at: { x: 5, y: 6 } },
+    ]);
+  expect(play(tool, [down(5, 5), move([6, 5]), up(6, 5)]).effects).toEqual([
+    { kind: 'choose', mendId: null },
+  ]);
+  const { path, effects } = play(tool, [down(5, 5), move([40, 5]), move([80, 5]), up(80, 5)]);
+  expect(path).toEqual(['beside', 'ignored', 'ignored', 'idle']);
+  expect(effects).toEqual([{ kind: 'choose', mendId: null }, { kind: 'no-brush' }]);
+  // What can be taken hold of still can.
+  const corner = { kind: 'corner', mendId: null, index: 0 } as const;
+  expect(play(tool, [down(5, 5, { grip: corner }), move([15, 5]), up(15, 5)]).effects.at(-1)?.kind).toBe(
+    'drop',
+  );
 });
 
 test('every tool is idle again after a cancel, in every state', () => {
@@ -259,7 +279,8 @@ test('every tool is idle again after a cancel, in every state', () => {
     [lassoTool as never, [down(1, 1), up(1, 1), down(9, 9)]],
     [pullTool as never, [down(1, 1), move([5, 5])]],
     [clicksTool as never, [down(1, 1)]],
-    [chooseTool as never, [down(1, 1, { grip: { kind: 'mend', mendId: 'm' } }), move([9, 9])]],
+    [chooseTool(true) as never, [down(1, 1), move([50, 5])]],
+    [chooseTool(false) as never, [down(1, 1, { grip: { kind: 'mend', mendId: 'm' } }), move([9, 9])]],
   ];
   for (const [tool, events] of scripts)
     for (let k = 0; k <= events.length; k++)
