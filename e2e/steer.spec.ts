@@ -152,6 +152,16 @@ test('what touches the mark is put into the avoid zone by one click, and a fill 
   const [mend] = await mends(bench);
   expect(mend.tries).toHaveLength(2);
   expect(mend.steer.avoid).toBeNull();
+  // What was left out is found in the photo, not drawn: it is kept with the job all the same.
+  await bench.undoButton.click();
+  await bench.undoButton.click();
+  await bench.settled();
+  const [careful] = await mends(bench);
+  expect(careful.steer.avoid?.shapes).toHaveLength(1);
+  await page.reload();
+  await bench.settled();
+  expect(await mends(bench)).toEqual([careful]);
+  expect((await bench.exportPng()).data).toEqual(meadow.data);
 });
 
 test('a rail, a plane and a guide line are laid down on the photo, dragged, and kept with the mend', async ({

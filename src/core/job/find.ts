@@ -1,6 +1,6 @@
-import { boundsOfArea, type MaskLookup, rasteriseArea } from '../area';
+import { type Area, boundsOfArea, type MaskLookup, rasteriseArea } from '../area';
 import { intersect, isEmpty } from '../raster';
-import type { Job, Layer, Mend } from './types';
+import type { Job, Layer, Mend, Zones } from './types';
 
 export interface MendPlace {
   readonly layer: Layer;
@@ -49,12 +49,40 @@ export function asTried(mend: Mend, tryId: string | null): { mend: Mend; seed: n
   return { mend: settled, seed: own?.seed ?? 1 };
 }
 
+/** A job with every area that may be made of masks changed: those of mends and what is still to go of them, zones, kept areas. */
+export function mapAreas(job: Job, change: (area: Area) => Area): Job {
+  const mendOf = (mend: Mend): Mend => ({
+    ...mend,
+    area: change(mend.area),
+    pending: mend.pending && change(mend.pending),
+  });
+  return mapMends(
+    mapZones({ ...job, areas: job.areas.map((named) => ({ ...named, area: change(named.area) })) }, change),
+    mendOf,
+  );
+}
+
+/** A job with each zone of its own and of its mends changed; null: there is none any more. */
+export function mapZones(job: Job, change: (zone: Area) => Area | null): Job {
+  const zonesOf = <Z extends Zones>(zones: Z): Z => ({
+    ...zones,
+    allow: zones.allow && change(zones.allow),
+    avoid: zones.avoid && change(zones.avoid),
+  });
+  return mapMends({ ...job, zones: zonesOf(job.zones) }, (mend) => ({ ...mend, steer: zonesOf(mend.steer) }));
+}
+
+const mapMends = (job: Job, change: (mend: Mend) => Mend): Job => ({
+  ...job,
+  layers: job.layers.map((layer) => ({ ...layer, mends: layer.mends.map(change) })),
+});
+
 /** The masks that a job's areas are made of. */
 export function maskIdsOf(job: Job): Set<string> {
   const ids = new Set<string>();
-  const mends = allMends(job);
-  const pending = mends.flatMap((m) => m.pending ?? []);
-  const areas = [...mends.map((m) => m.area), ...pending, ...job.areas.map((a) => a.area)];
-  for (const area of areas) for (const shape of area.shapes) if (shape.kind === 'mask') ids.add(shape.maskId);
+  mapAreas(job, (area) => {
+    for (const shape of area.shapes) if (shape.kind === 'mask') ids.add(shape.maskId);
+    return area;
+  });
   return ids;
 }

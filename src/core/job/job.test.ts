@@ -19,6 +19,7 @@ import {
   gainedUnseen,
   type Job,
   jobOfSheet,
+  mapAreas,
   maskIdsOf,
   noSteer,
   noZones,
@@ -48,13 +49,24 @@ const start = (): Job =>
     layerOf([mendOf('heal', areaOfShapes([boxShape(50, 9, 6, 6)], 2, 3), { dx: -9, dy: 12 })]),
   ]);
 
-test('masks of what is still to go belong to the job as those of its areas do', () => {
-  const mask = (maskId: string) => ({ kind: 'mask', op: 'add', x: 1, y: 1, w: 4, h: 4, maskId }) as const;
-  const mend = mendOf('fill', areaOfShapes([mask('own')]), null, { pending: areaOfShapes([mask('later')]) });
-  const job = jobOf(photo, [layerOf([mend])]);
-  expect([...maskIdsOf(job)].sort()).toEqual(['later', 'own']);
-  const read = checkJob(JSON.parse(JSON.stringify(job)));
-  expect(read.layers[0].mends[0].pending).toEqual(mend.pending);
+test('masks of what is still to go, of zones and of kept areas belong to the job as those of its areas do', () => {
+  const mask = (maskId: string) =>
+    areaOfShapes([{ kind: 'mask', op: 'add', x: 1, y: 1, w: 4, h: 4, maskId }]);
+  const mend = mendOf('fill', mask('own'), null, {
+    pending: mask('later'),
+    steer: { ...noSteer, allow: mask('from'), avoid: mask('beside') },
+  });
+  const job = {
+    ...jobOf(photo, [layerOf([mend])]),
+    zones: { allow: mask('all-from'), avoid: mask('never') },
+    areas: [{ id: 'kept', name: 'Kept', area: mask('kept') }],
+  };
+  const all = ['all-from', 'beside', 'from', 'kept', 'later', 'never', 'own'];
+  expect([...maskIdsOf(job)].sort()).toEqual(all);
+  expect(checkJob(JSON.parse(JSON.stringify(job)))).toEqual(job);
+  const renamed = mapAreas(job, () => mask('new'));
+  expect([...maskIdsOf(renamed)]).toEqual(['new']);
+  expect([...maskIdsOf(job)].sort()).toEqual(all);
   const wrong = { ...job, layers: [{ ...job.layers[0], mends: [{ ...mend, pending: 0 }] }] };
   expect(() => checkJob(wrong)).toThrow(/pending/);
   const { pending: _, ...older } = JSON.parse(JSON.stringify(mend));
@@ -278,14 +290,9 @@ describe('steering in a job', () => {
     ],
     ['an empty zone', { steer: { ...steer, allow: { shapes: [] } } }, /allow/],
     [
-      'a zone from a mask',
-      {
-        steer: {
-          ...steer,
-          avoid: areaOfShapes([{ kind: 'mask', op: 'add', x: 0, y: 0, w: 1, h: 1, maskId: 'm' }]),
-        },
-      },
-      /avoid/,
+      'a rubbing from a mask',
+      { rubbed: areaOfShapes([{ kind: 'mask', op: 'add', x: 0, y: 0, w: 1, h: 1, maskId: 'm' }]) },
+      /rubbed/,
     ],
     [
       'a try with a setting that fill does not have',

@@ -140,33 +140,35 @@ const stopSchema = object({
 
 const { mask: _, ...drawnShapes } = shapes;
 
-/** Zones, and what is rubbed away, are drawn, never loaded from a mask. */
-const zoneSchema = object({
-  shapes: array(shapeOneOf(drawnShapes)).required().min(1).max(10_000),
-  marginPx: number().oneOf([0]).default(0),
-  featherPx: number().oneOf([0]).default(0),
-}).noUnknown();
+/** Zones, and what is rubbed away: nothing is done to them as a whole. */
+const plainArea = (kinds: Readonly<Record<string, AnyObjectSchema>>) =>
+  object({
+    shapes: array(shapeOneOf(kinds)).required().min(1).max(10_000),
+    marginPx: number().oneOf([0]).default(0),
+    featherPx: number().oneOf([0]).default(0),
+  }).noUnknown();
 
-const zoneParts = {
-  allow: zoneSchema.nullable().default(null),
-  avoid: zoneSchema.nullable().default(null),
-};
+const zoneParts = (kinds: Readonly<Record<string, AnyObjectSchema>>) => ({
+  allow: plainArea(kinds).nullable().default(null),
+  avoid: plainArea(kinds).nullable().default(null),
+});
 
-const zonesSchema = object(zoneParts).noUnknown().default(noZones);
+const zonesSchema = object(zoneParts(shapes)).noUnknown().default(noZones);
 
 const railSchema = object({
   angleDeg: number().required().min(-90).max(90),
   slackPx: number().required().min(0).max(farPx),
 }).noUnknown();
 
-const steerSchema = object({
-  ...zoneParts,
-  rail: railSchema.nullable().default(null),
-  plane: array(tuple(2, 2)).min(4).max(4).nullable().default(null),
-  lines: array(tuple(4, 4)).max(mostGuideLines).default([]),
-})
-  .noUnknown()
-  .default(noSteer);
+const steerSchema = (kinds: Readonly<Record<string, AnyObjectSchema>>) =>
+  object({
+    ...zoneParts(kinds),
+    rail: railSchema.nullable().default(null),
+    plane: array(tuple(2, 2)).min(4).max(4).nullable().default(null),
+    lines: array(tuple(4, 4)).max(mostGuideLines).default([]),
+  })
+    .noUnknown()
+    .default(noSteer);
 
 const parameter = (p: ParameterDefinition) => number().min(p.min).max(p.max);
 
@@ -178,16 +180,16 @@ const paramsSchema = (method: MethodId | undefined) =>
 const seed = () => number().required().integer().min(0).max(4294967295);
 const title = () => string().required().max(200);
 
-/** What a mend in a job and a mend in a sheet have in common. */
-export const mendParts = (method: MethodId | undefined) => ({
+/** What a mend in a job and a mend in a sheet have in common; a sheet's zones are drawn, for it holds no masks of its own. */
+export const mendParts = (method: MethodId | undefined, isSheet: boolean) => ({
   method: string().oneOf(methodIds).required(),
   source: sourceSchema.nullable().default(null),
   reads: string().oneOf(readings).default('below'),
   readLayers: array(id()).max(1000).default([]),
   params: paramsSchema(method),
-  steer: steerSchema,
+  steer: steerSchema(isSheet ? drawnShapes : shapes),
   stops: array(stopSchema).max(mostStopLines).default([]),
-  rubbed: zoneSchema.nullable().default(null),
+  rubbed: plainArea(drawnShapes).nullable().default(null),
   visible: boolean().default(true),
   opacity: number().min(0).max(1).default(1),
   blend: string().oneOf(blendModes).default('normal'),
@@ -195,7 +197,7 @@ export const mendParts = (method: MethodId | undefined) => ({
 
 const mendSchema = lazy((value: unknown) =>
   object({
-    ...mendParts(knownMethod(value)),
+    ...mendParts(knownMethod(value), false),
     id: id(),
     name: title(),
     area: areaSchema,

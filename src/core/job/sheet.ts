@@ -50,7 +50,7 @@ const sheetArea = object({
 
 const sheetMend = lazy((value: unknown) =>
   object({
-    ...mendParts(knownMethod(value)),
+    ...mendParts(knownMethod(value), true),
     name: string().max(200),
     area: sheetArea.required(),
     pending: sheetArea.nullable().default(null),

@@ -2,7 +2,15 @@ import { gunzipSync, gzipSync } from 'fflate';
 import type { Area, Mask } from '../../core/area';
 import { InputError } from '../../core/errors';
 import { type JobBundle, sha256 } from '../../core/formats';
-import { checkJob, type History, type Job, type Transaction, type TryPixels } from '../../core/job';
+import {
+  checkJob,
+  type History,
+  type Job,
+  mapAreas,
+  mapZones,
+  type Transaction,
+  type TryPixels,
+} from '../../core/job';
 import type { Depth } from '../../core/raster';
 import { Database, type JobRow, type MaskRow, type TryRow } from './database';
 
@@ -80,7 +88,7 @@ export class JobStore {
     const tries = await this.db.tries.where('jobId').equals(jobId).toArray();
     const masks = await this.db.masks.where('jobId').equals(jobId).toArray();
     return {
-      job: checkJob(row.job),
+      job: withoutLostZones(checkJob(row.job), new Set(masks.map((m) => m.maskId))),
       history: { entries: entries.map((e) => e.transaction), cursor: row.cursor },
       original: original.file,
       tries: await Promise.all(tries.map(unpackTry)),
@@ -194,6 +202,15 @@ export class JobStore {
   }
 }
 
+/** Zones without what they are made of where its pixels are not there: of zones these were not kept once. Such a job opens, and its
+ *  fills are out of date. */
+function withoutLostZones(job: Job, held: ReadonlySet<string>): Job {
+  return mapZones(job, (zone) => {
+    const shapes = zone.shapes.filter((shape) => shape.kind !== 'mask' || held.has(shape.maskId));
+    return shapes.length === 0 ? null : shapes.length < zone.shapes.length ? { ...zone, shapes } : zone;
+  });
+}
+
 /** The same job under new ids throughout. */
 export function withNewIds(
   opened: Pick<OpenedJob, 'job' | 'original' | 'tries' | 'masks'>,
@@ -209,7 +226,7 @@ export function withNewIds(
     ...area,
     shapes: area.shapes.map((s) => (s.kind === 'mask' ? { ...s, maskId: fresh(s.maskId) } : s)),
   });
-  const { job } = opened;
+  const job = mapAreas(opened.job, freshMasks);
   const layers = job.layers.map((layer) => ({
     ...layer,
     id: fresh(layer.id),
@@ -219,10 +236,9 @@ export function withNewIds(
       readLayers: mend.readLayers.map(fresh),
       tries: mend.tries.map((t) => ({ ...t, id: fresh(t.id) })),
       chosenTry: mend.chosenTry ? fresh(mend.chosenTry) : null,
-      area: freshMasks(mend.area),
     })),
   }));
-  const areas = job.areas.map((named) => ({ ...named, id: fresh(named.id), area: freshMasks(named.area) }));
+  const areas = job.areas.map((named) => ({ ...named, id: fresh(named.id) }));
   const tries = new Map(opened.tries.map((t) => [fresh(t.tryId), { ...t, tryId: fresh(t.tryId) }]));
   const masks = new Map(opened.masks.map(({ id, mask }) => [fresh(id), mask]));
   return {

@@ -1,7 +1,7 @@
 import 'fake-indexeddb/auto';
 import { describe, expect, test } from 'vitest';
 import { sha256 } from '../../core/formats';
-import { type Job, record, renameJob, type TryPixels, transact, undo } from '../../core/job';
+import { type Job, maskIdsOf, record, renameJob, type TryPixels, transact, undo } from '../../core/job';
 import { emptyHistory } from '../../core/job/history';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf } from '../../core/testing/jobs';
 import { noisePhoto } from '../../core/testing/pictures';
@@ -124,6 +124,34 @@ describe('job store', () => {
     expect(first.job.title).toBe(job.title);
     expect(copy.tries[0].tryId).toBe(copy.job.layers[0].mends[0].chosenTry);
     expect(copy.masks[0].id).toBe((copy.job.layers[0].mends[0].area.shapes[0] as { maskId: string }).maskId);
+  });
+
+  const zoneOf = (maskId: string) =>
+    areaOfShapes([{ kind: 'mask', op: 'add', x: 0, y: 0, w: 3, h: 3, maskId }, boxShape(20, 20, 5, 5)]);
+
+  test('a copy’s zones, and what is still to go of its mends, are made of its own masks', async () => {
+    const { store, job } = await filled();
+    const [fill] = job.layers[0].mends;
+    const mends = [{ ...fill, pending: zoneOf('mask'), steer: { ...fill.steer, avoid: zoneOf('mask') } }];
+    const zoned = {
+      ...job,
+      zones: { allow: zoneOf('mask'), avoid: null },
+      layers: [{ ...job.layers[0], mends }],
+    };
+    await store.moveCursor(zoned, 0, 2000);
+    expect((await store.open(job.id)).job).toEqual(zoned);
+    const copy = await store.open(await store.duplicate(job.id, () => `other-${++count}`, 5000));
+    expect([...maskIdsOf(copy.job)]).toEqual([copy.masks[0].id]);
+    expect(copy.masks[0].id).not.toBe('mask');
+  });
+
+  test('a zone whose pixels were never kept is left out, and the job opens', async () => {
+    const { store, job } = await filled();
+    const only = areaOfShapes([{ kind: 'mask', op: 'add', x: 0, y: 0, w: 3, h: 3, maskId: 'gone' }]);
+    await store.moveCursor({ ...job, zones: { allow: only, avoid: zoneOf('gone') } }, 0, 2000);
+    const opened = await store.open(job.id);
+    expect(opened.job.zones).toEqual({ allow: null, avoid: areaOfShapes([boxShape(20, 20, 5, 5)]) });
+    expect(opened.job.layers).toEqual(job.layers);
   });
 
   test('deleting can be taken back until it is cleared away for good', async () => {
