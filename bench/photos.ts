@@ -79,6 +79,6 @@ export async function largeJob(mends: number): Promise<string> {
     pixelsSha256: await pixelsDigest(photo.data),
   };
   const bundle = { job: { ...job, photo: facts }, original: bytes, masks: new Map(), tries: new Map() };
-  writeFileSync(file, await writeJobFile(bundle));
+  writeFileSync(file, writeJobFile(bundle));
   return file;
 }

@@ -27,7 +27,7 @@ for (const id of readdirSync(join(here, 'photos')).sort()) {
   rmSync(out, { recursive: true, force: true });
   mkdirSync(out, { recursive: true });
   const job: Job = { ...bundle.job, title: facts.title, photo: { ...bundle.job.photo, name: `${id}.jpg` } };
-  writeFileSync(join(out, 'job.vine.zip'), await writeJobFile({ ...bundle, job }));
+  writeFileSync(join(out, 'job.vine.zip'), writeJobFile({ ...bundle, job }));
   writeFileSync(join(out, 'before.jpg'), await thumbnail(bundle.photo));
   writeFileSync(join(out, 'after.jpg'), await thumbnail(picture));
   const { order, title, caption, asked } = facts;

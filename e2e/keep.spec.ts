@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { expect, test } from '@playwright/test';
-import { readJobFile } from '../src/core/formats';
+import { readJobFile, writeJobFile } from '../src/core/formats';
 import { differences } from '../src/core/testing/pictures';
 import { BenchPage } from './bench-page';
 import { jpegFile, pngFile, spottedPhoto } from './photos';
@@ -209,11 +209,31 @@ test('export as PNG, JPEG and WebP at full size; the whole job comes back to the
   const webp = await bench.exportAs('WebP');
   expect(webp.subarray(8, 12).toString()).toBe('WEBP');
   const jobFile = await bench.exportAs('Whole job');
-  const bundle = await readJobFile(new Uint8Array(jobFile));
+  const bundle = readJobFile(new Uint8Array(jobFile));
   expect(bundle.job.layers[0].mends.map((m) => m.method)).toEqual(['heal', 'fill']);
   await bench.take({ name: 'yard.vine.zip', mimeType: 'application/zip', buffer: jobFile });
   expect(differences((await bench.exportPng()).data, png.data).count).toBe(0);
   await expect(bench.mends()).toHaveCount(2);
+});
+
+test('a job of many long strokes is read from its file, and written again', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(file());
+  await healBox(bench);
+  await bench.settled();
+  const made = readJobFile(new Uint8Array(await bench.exportAs('Whole job')));
+  const [layer] = made.job.layers;
+  const mends = Array.from({ length: 150 }, (_, k) => {
+    const points = Array.from({ length: 400 }, (_, i) => [40.0625 + i / 8, 20.125 + 2 * k, 1] as const);
+    const stroke = { kind: 'stroke', op: 'add', points, radiusPx: 2, hardness: 1 } as const;
+    const area = { shapes: [stroke], marginPx: 0, featherPx: 0 };
+    return { ...layer.mends[0], id: `long-${k}`, method: 'clone' as const, params: {}, area };
+  });
+  const long = { ...made, job: { ...made.job, layers: [{ ...layer, mends }] } };
+  const bytes = writeJobFile(long);
+  await bench.take({ name: 'long.vine.zip', mimeType: 'application/zip', buffer: Buffer.from(bytes) });
+  const again = readJobFile(new Uint8Array(await bench.exportAs('Whole job')));
+  expect(again.job.layers[0].mends.map((m) => m.area)).toEqual(mends.map((m) => m.area));
 });
 
 test('without a browser the same job and the same sheet give the same bytes', async ({ page }) => {
@@ -240,7 +260,7 @@ test('without a browser the same job and the same sheet give the same bytes', as
   await headless('render', join(folder, 'job.vine.zip'), '--out', join(folder, 'out.jpg'), '--quality', '92');
   expect((await readFile(join(folder, 'out.jpg'))).equals(jpeg)).toBe(true);
   // The same mends, as a sheet: the fill is computed anew, by its seed.
-  const { job } = await readJobFile(new Uint8Array(await readFile(join(folder, 'job.vine.zip'))));
+  const { job } = readJobFile(new Uint8Array(await readFile(join(folder, 'job.vine.zip'))));
   const mends = job.layers[0].mends.map(({ id, tries, chosenTry, ...rest }) => ({
     ...rest,
     seed: tries.find((t) => t.id === chosenTry)?.seed ?? 1,

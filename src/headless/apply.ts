@@ -88,7 +88,7 @@ function computeTry(engine: Engine, mend: Mend, depth: 8 | 16): TryPixels {
 
 /** The flat picture of a job file. Tries are taken as they were kept, never computed anew. */
 export async function renderJobFile(file: string): Promise<Rendered> {
-  const bundle = await readJobFile(await readInput(file, 'The job file'));
+  const bundle = readJobFile(await readInput(file, 'The job file'));
   if ((await sha256(bundle.original)) !== bundle.job.photo.sha256)
     throw new InputError(
       'damaged',

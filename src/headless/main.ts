@@ -64,7 +64,7 @@ async function main(args: string[]): Promise<void> {
   if (command === 'render') return write(out, await renderJobFile(need(file, 'The job file')), format);
   const bundle = await applySheet(need(values.photo, '--photo'), need(values.sheet, '--sheet'));
   await write(out, renderBundle(bundle), format);
-  if (values.job) await writeFile(values.job, await writeJobFile(bundle));
+  if (values.job) await writeFile(values.job, writeJobFile(bundle));
 }
 
 main(process.argv.slice(2)).catch((error: unknown) => {

@@ -1,4 +1,4 @@
-import { strFromU8, strToU8, type Unzipped, unzip, type Zippable, zip } from 'fflate';
+import { strFromU8, strToU8, type Unzipped, unzipSync, type Zippable, zipSync } from 'fflate';
 import { array, number, object, string } from 'yup';
 import { boundsOfArea, type Mask, type MaskLookup, rasteriseArea } from '../area';
 import { InputError, messageOf } from '../errors';
@@ -49,8 +49,9 @@ const manifestSchema = object({
   ).required(),
 });
 
-/** Writes a job file. Areas are also written as pictures, for programs that do not know our shapes; reading ignores them. */
-export async function writeJobFile(bundle: JobBundle): Promise<Uint8Array> {
+/** Writes a job file, in the thread that asks for it: other threads for packing would be made from code that no file of the
+ *  application holds, which its content security policy forbids. Areas are also written as pictures, for programs that do not know our shapes; reading ignores them. */
+export function writeJobFile(bundle: JobBundle): Uint8Array {
   const { job } = bundle;
   const files: Zippable = {};
   const original = `original/${safeName(job.photo.name)}`;
@@ -85,14 +86,12 @@ export async function writeJobFile(bundle: JobBundle): Promise<Uint8Array> {
   }
   files['manifest.json'] = strToU8(JSON.stringify({ ...manifest, areas }, null, 1));
   // One fixed time stamp (the earliest that ZIP knows), so that the same job gives the same bytes.
-  return new Promise((resolve, reject) =>
-    zip(files, { mtime: new Date(1980, 0, 1, 12) }, (error, data) => (error ? reject(error) : resolve(data))),
-  );
+  return zipSync(files, { mtime: new Date(1980, 0, 1, 12) });
 }
 
 /** Reads a job file. @throws InputError `job-file` that says what is missing or wrong; nothing is half read. */
-export async function readJobFile(bytes: Uint8Array): Promise<JobBundle> {
-  const files = await unpack(bytes);
+export function readJobFile(bytes: Uint8Array): JobBundle {
+  const files = unpack(bytes);
   const text = files['manifest.json'];
   if (!text)
     throw new InputError('job-file', 'This file is not a Vine Needle job: it holds no manifest.json.');
@@ -130,29 +129,21 @@ export async function readJobFile(bytes: Uint8Array): Promise<JobBundle> {
 /** No more than this is unpacked, whatever a file claims. */
 const maxUnpackedBytes = 2 ** 31;
 
-function unpack(bytes: Uint8Array): Promise<Unzipped> {
+function unpack(bytes: Uint8Array): Unzipped {
   let total = 0;
-  return new Promise((resolve, reject) => {
-    const fail = (message: string) => reject(new InputError('job-file', message));
-    try {
-      unzip(
-        bytes,
-        {
-          filter: (file) => {
-            total += file.originalSize;
-            return total <= maxUnpackedBytes && !file.name.startsWith('areas/');
-          },
-        },
-        (error, files) => {
-          if (error) fail(`This file is not a complete ZIP archive: ${error.message}.`);
-          else if (total > maxUnpackedBytes) fail('This job file unpacks to more than 2 GB.');
-          else resolve(files);
-        },
-      );
-    } catch (error) {
-      fail(`This file is not a complete ZIP archive: ${messageOf(error)}.`);
-    }
-  });
+  let files: Unzipped;
+  try {
+    files = unzipSync(bytes, {
+      filter: (file) => {
+        total += file.originalSize;
+        return total <= maxUnpackedBytes && !file.name.startsWith('areas/');
+      },
+    });
+  } catch (error) {
+    throw new InputError('job-file', `This file is not a complete ZIP archive: ${messageOf(error)}.`);
+  }
+  if (total > maxUnpackedBytes) throw new InputError('job-file', 'This job file unpacks to more than 2 GB.');
+  return files;
 }
 
 const tryRaster = (t: TryPixels, depth: Depth): Raster => ({

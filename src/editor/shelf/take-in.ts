@@ -73,7 +73,7 @@ async function takeInPhoto(file: File, store: JobStore): Promise<string> {
 }
 
 async function takeInJobFile(file: Blob, store: JobStore): Promise<string> {
-  const read = await readJobFile(new Uint8Array(await file.arrayBuffer()));
+  const read = readJobFile(new Uint8Array(await file.arrayBuffer()));
   if ((await sha256(read.original)) !== read.job.photo.sha256)
     throw new InputError('damaged', 'the original photo in it is not the one the job was made on.');
   const original = new Blob([read.original as Uint8Array<ArrayBuffer>], { type: read.job.photo.type });
@@ -134,7 +134,7 @@ async function addThumbs(engine: WorkerClient<EngineProtocol>, job: Job, store: 
 /** The whole job as one open file. */
 export async function makeJobFile(jobId: string, store: JobStore): Promise<{ name: string; file: Blob }> {
   const { job, original, tries, masks } = await store.open(jobId);
-  const bytes = await writeJobFile({
+  const bytes = writeJobFile({
     job,
     original: new Uint8Array(await original.arrayBuffer()),
     tries: new Map(tries.map((t) => [t.tryId, t])),
