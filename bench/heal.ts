@@ -11,8 +11,10 @@ import { aimed, headline, line, spreadOf, timed, told } from './report';
 const sizes = [200, 400, 700];
 const aims: Record<number, number> = { 400: 0.25, 700: 0.05 };
 
-/** The machine may be faster in one minute than in the next: both take turns. */
-const rounds = 3;
+/** The machine may be faster in one minute than in the next: both take turns, and of each turn the fastest run counts, which was
+ *  disturbed least. */
+const rounds = 5;
+const runs = 9;
 
 /** Heal of an ellipse against native seamlessClone of the same pixels, both on one thread. */
 export async function benchHeal(): Promise<void> {
@@ -23,12 +25,13 @@ export async function benchHeal(): Promise<void> {
   for (let round = 0; round < rounds; round++) {
     const native = seamlessClone(photo);
     for (const size of sizes) {
-      const { median } = spreadOf(await timed(7, healOf(photo, size)));
-      took.get(size)!.push(median);
-      if (native) ratios.get(size)!.push(median / native[size]);
+      const { low } = spreadOf(await timed(runs, healOf(photo, size)));
+      took.get(size)!.push(low);
+      if (native) ratios.get(size)!.push(low / native[size]);
     }
   }
-  for (const size of sizes) line(`heal, ${size} px across, medians of 7`, told(spreadOf(took.get(size)!)));
+  for (const size of sizes)
+    line(`heal, ${size} px across, fastest of ${runs}`, told(spreadOf(took.get(size)!)));
   const growth = spreadOf(took.get(700)!.map((ms, k) => ms / took.get(400)![k])).median;
   aimed('growth, 700 px over 400 px (3.06× the area)', growth, 3.5);
   if (ratios.get(400)!.length === 0)
@@ -67,9 +70,9 @@ for s in ${JSON.stringify(sizes)}:
     y, x = 590 - s // 2 - 2, 1060 - s // 2 - 2
     src = im[y:y + s + 4, x:x + s + 4]; mm = m[y:y + s + 4, x:x + s + 4]
     ts = []
-    for k in range(4):
+    for k in range(${runs}):
         t = time.perf_counter(); cv2.seamlessClone(src, im, mm, (500, 500), cv2.NORMAL_CLONE); ts.append(time.perf_counter() - t)
-    out[s] = sorted(ts[1:])[1] * 1000
+    out[s] = min(ts) * 1000
 print(json.dumps(out))`;
   const done = spawnSync('/usr/bin/python3', ['-c', script, file], { encoding: 'utf8' });
   return done.status === 0 ? (JSON.parse(done.stdout) as Record<number, number>) : null;
