@@ -35,12 +35,11 @@ class PaintedHeal implements UnderBrush {
     const taken = intersect(this.grid.wholeCells(part), context.bounds);
     this.all = unite(this.all, taken);
     const coverage = context.coverage(taken);
-    const isThere = isWhollyThere(mend, taken, context.bounds);
-    this.grid.takeInSquares(taken, isThere ? coverage : null, (square) => {
-      const { image, valid } = takeSource(mend, square, context);
-      const covered = coverWhere(context.coverage(square), valid);
-      return { source: image, target: context.read(square), coverage: covered, valid };
-    });
+    // What is told in each step lies in small blocks: squares within these would take longer to read than they save.
+    if (coverage.every((v) => v > 0) && isWhollyThere(mend, taken, context.bounds))
+      return this.grid.takeCovered(taken);
+    const { image, valid } = takeSource(mend, taken, context);
+    this.grid.take(taken, image, context.read(taken), coverWhere(coverage, valid), valid);
   }
 
   spread(changed: readonly Rect[]): readonly Rect[] {

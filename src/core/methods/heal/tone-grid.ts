@@ -78,7 +78,7 @@ export class ToneGrid {
   }
 
   /** {@link take} for what is covered all over: no pixel of it says anything about tone. */
-  private takeCovered(part: Rect): void {
+  takeCovered(part: Rect): void {
     const cells = this.cellsOf(part);
     this.cells.keep(grow(cells, 1));
     this.cells.each(cells, ({ kind }, at, _, count) => kind.fill(point.free, at, at + count));
