@@ -63,13 +63,17 @@ test('a plane placed before painting carries the source along its perspective; i
   await bench.press('3');
   await page.getByRole('button', { name: 'Place plane' }).click();
   const before = (await page.evaluate(() => window.bench!.state.next.plane))!;
-  await bench.press('3', '0');
-  await page.evaluate(() => window.bench!.set({ method: 'clone' }));
+  // Corners are dragged, nothing is painted meanwhile; who tries to is told so.
+  await bench.drag([
+    [300, 100],
+    [360, 100],
+  ]);
+  await expect(page.getByText('it does not paint')).toBeVisible();
   await bench.drag([before[0] as [number, number], [before[0][0] + 60, before[0][1]]]);
   const after = (await page.evaluate(() => window.bench!.state.next.plane))!;
   expect(after[0][0] - before[0][0]).toBeCloseTo(60, 0);
   expect(after.slice(1)).toEqual(before.slice(1));
-  await bench.press('q');
+  // To say where to take from takes the brush.
   await bench.clickAt(360, 260, 'Alt');
   await bench.drag([
     [280, 240],
@@ -79,6 +83,10 @@ test('a plane placed before painting carries the source along its perspective; i
   const [mend] = await mends(bench);
   expect(mend.steer.plane).toEqual(after);
   expect(mend.source?.about).toBeDefined();
+  await page.getByRole('button', { name: 'Move its corners' }).click();
+  await bench.drag([after[0] as [number, number], [after[0][0] - 30, after[0][1]]]);
+  const moved = (await page.evaluate(() => window.bench!.state.next.plane))!;
+  expect(moved[0][0] - after[0][0]).toBeCloseTo(-30, 0);
   await bench.press('0');
   await bench.clickAt(285, 240);
   await page.getByRole('button', { name: 'Remove plane' }).click();

@@ -1,5 +1,5 @@
 'use client';
-import { Map as MapIcon, Pencil, Trash2, X } from 'lucide-react';
+import { Map as MapIcon, Move, Pencil, Trash2, X } from 'lucide-react';
 import { Button } from '../../controls/button';
 import { IconButton } from '../../controls/icon-button';
 import { SelectRow } from '../../controls/select-row';
@@ -15,6 +15,7 @@ export function NextSource({ brush }: { brush: boolean }) {
   const session = useSession();
   const next = useBench((s) => s.next);
   const mapWanted = useBench((s) => s.mapWanted);
+  const isChoosing = useBench((s) => s.markTool === 'choose');
   const choice = railChoice(next.rail);
   const angles: Record<RailChoice, number> = { none: 0, sideways: 0, 'up-down': 90, angle: 45 };
   return (
@@ -43,11 +44,18 @@ export function NextSource({ brush }: { brush: boolean }) {
           onSet={(angleDeg) => session.setNext({ rail: { angleDeg, slackPx: 8 } })}
         />
       )}
-      <Row label="Plane" said={next.plane ? 'drag its corners' : 'none'}>
+      <Row label="Plane" said={!next.plane ? 'none' : isChoosing ? 'drag its corners' : 'in use'}>
         {next.plane ? (
-          <IconButton label="Remove plane" onClick={() => session.setNext({ plane: null })}>
-            <Trash2 className="size-4" aria-hidden />
-          </IconButton>
+          <>
+            {!isChoosing && (
+              <IconButton label="Move its corners" onClick={() => session.set({ markTool: 'choose' })}>
+                <Move className="size-4" aria-hidden />
+              </IconButton>
+            )}
+            <IconButton label="Remove plane" onClick={() => session.setNext({ plane: null })}>
+              <Trash2 className="size-4" aria-hidden />
+            </IconButton>
+          </>
         ) : (
           <IconButton label="Place plane" onClick={() => session.steering.placeNextPlane()}>
             <Pencil className="size-4" aria-hidden />
