@@ -139,6 +139,11 @@ export class Session {
       this.set({ job, history, readOnly, activeLayer: top.id, keptAtMs: Date.now() });
       await this.startEngine(opened);
       this.set({ status: { is: 'ready' } });
+      if (opened.unread > 0)
+        this.notify(
+          `The last ${opened.unread === 1 ? 'step' : `${opened.unread} steps`} could not be read again, so this is the job as it was before.`,
+          'warning',
+        );
       this.refreshStates();
       this.restTimer = setTimeout(() => this.pool.rehearse(), rehearsedAfterMs);
     } catch (error) {

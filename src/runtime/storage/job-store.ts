@@ -10,6 +10,7 @@ import {
   mapZones,
   type Transaction,
   type TryPixels,
+  undo,
 } from '../../core/job';
 import type { Depth } from '../../core/raster';
 import { Database, type JobRow, type MaskRow, type TryRow } from './database';
@@ -20,6 +21,8 @@ export interface OpenedJob {
   readonly original: Blob;
   readonly tries: TryPixels[];
   readonly masks: { id: string; mask: Mask }[];
+  /** How many of the last steps could not be read, and were undone. */
+  readonly unread: number;
 }
 
 /** Keeps jobs in the browser as work goes on. Every change is one database transaction: a killed tab, a full disk or a
@@ -74,8 +77,9 @@ export class JobStore {
     });
   }
 
-  /** Reads a job with all that belongs to it, and checks that the original is still the file that was taken in.
-   *  @throws InputError `no-job`, `damaged` */
+  /** Reads a job with all that belongs to it, and checks that the original is still the file that was taken in. If the job is not as
+   *  it should be, it is read as it was the last time that it was.
+   *  @throws InputError `no-job`, `damaged`, `schema` */
   async open(jobId: string): Promise<OpenedJob> {
     const row = await this.db.jobs.get(jobId);
     if (!row || row.deletedAt !== null)
@@ -87,9 +91,14 @@ export class JobStore {
     const entries = await this.db.history.where('jobId').equals(jobId).sortBy('index');
     const tries = await this.db.tries.where('jobId').equals(jobId).toArray();
     const masks = await this.db.masks.where('jobId').equals(jobId).toArray();
+    const { job, history } = lastReadable(row.job, {
+      entries: entries.map((e) => e.transaction),
+      cursor: row.cursor,
+    });
     return {
-      job: withoutLostZones(checkJob(row.job), new Set(masks.map((m) => m.maskId))),
-      history: { entries: entries.map((e) => e.transaction), cursor: row.cursor },
+      job: withoutLostZones(job, new Set(masks.map((m) => m.maskId))),
+      history,
+      unread: row.cursor - history.cursor,
       original: original.file,
       tries: await Promise.all(tries.map(unpackTry)),
       masks: await Promise.all(
@@ -142,7 +151,7 @@ export class JobStore {
     });
   }
 
-  /** A full copy with new ids, history included. */
+  /** A full copy with new ids, whose history begins anew. */
   async duplicate(jobId: string, newId: () => string, nowMs: number): Promise<string> {
     const opened = await this.open(jobId);
     const copy = withNewIds(opened, newId);
@@ -202,6 +211,30 @@ export class JobStore {
   }
 }
 
+/** A job as it is, or else after the last of its steps with which it can be read. */
+function lastReadable(job: Job, history: History): { job: Job; history: History } {
+  try {
+    return { job: checkJob(job), history };
+  } catch (error) {
+    for (let back = stepBack(job, history); back; back = stepBack(back.job, back.history))
+      try {
+        return { job: checkJob(back.job), history: back.history };
+      } catch {
+        // One more step back, then.
+      }
+    throw error;
+  }
+}
+
+/** Null as well where a step is not there, or does not fit. */
+function stepBack(job: Job, history: History): { job: Job; history: History } | null {
+  try {
+    return undo(job, history);
+  } catch {
+    return null;
+  }
+}
+
 /** Zones without what they are made of where its pixels are not there: of zones these were not kept once. Such a job opens, and its
  *  fills are out of date. */
 function withoutLostZones(job: Job, held: ReadonlySet<string>): Job {
@@ -243,7 +276,7 @@ export function withNewIds(
   const masks = new Map(opened.masks.map(({ id, mask }) => [fresh(id), mask]));
   return {
     bundle: {
-      job: { ...job, id: newId(), title: `${job.title}, copy`, layers, areas },
+      job: { ...job, id: newId(), title: `${job.title.slice(0, 194)}, copy`, layers, areas },
       original: opened.original,
       tries,
       masks,

@@ -145,6 +145,29 @@ describe('job store', () => {
     expect(copy.masks[0].id).not.toBe('mask');
   });
 
+  test('a job whose last steps cannot be read opens as it was before them; without a history it is refused', async () => {
+    const { store, job } = await filled();
+    let [now, history] = [job, emptyHistory];
+    for (const title of ['good', 'x'.repeat(300), 'y'.repeat(300)]) {
+      const done = transact(now, renameJob(title))!;
+      history = record(history, done.transaction);
+      now = done.job;
+      await store.commit(now, done.transaction, history.cursor, 2000);
+    }
+    const opened = await store.open(job.id);
+    expect([opened.job.title, opened.unread, opened.history.cursor]).toEqual(['good', 2, 1]);
+    expect(opened.history.entries).toHaveLength(3);
+    await store.db.jobs.update(job.id, { job: { ...job, title: 'x'.repeat(300) }, cursor: 0 });
+    await expect(store.open(job.id)).rejects.toThrow(/title/);
+  });
+
+  test('copies of copies keep to the length of titles', async () => {
+    const { store, job } = await filled();
+    await store.rename(job.id, 't'.repeat(200));
+    const copy = await store.duplicate(job.id, () => `again-${++count}`, 5000);
+    expect((await store.open(copy)).job.title).toHaveLength(200);
+  });
+
   test('a zone whose pixels were never kept is left out, and the job opens', async () => {
     const { store, job } = await filled();
     const only = areaOfShapes([{ kind: 'mask', op: 'add', x: 0, y: 0, w: 3, h: 3, maskId: 'gone' }]);
