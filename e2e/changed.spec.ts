@@ -1,6 +1,6 @@
-import { expect, test } from '@playwright/test';
 import { differences, texturedPhoto } from '../src/core/testing/pictures';
 import { BenchPage } from './bench-page';
+import { expect, test } from './journey';
 import { pngFile, spottedPhoto, white } from './photos';
 
 const photo = spottedPhoto();

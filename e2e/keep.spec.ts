@@ -4,10 +4,10 @@ import { mkdtemp, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { expect, test } from '@playwright/test';
 import { readJobFile, writeJobFile } from '../src/core/formats';
 import { differences } from '../src/core/testing/pictures';
 import { BenchPage } from './bench-page';
+import { expect, test } from './journey';
 import { jpegFile, pngFile, spottedPhoto } from './photos';
 
 const photo = spottedPhoto();

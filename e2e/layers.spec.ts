@@ -1,6 +1,6 @@
-import { expect, test } from '@playwright/test';
 import { differences } from '../src/core/testing/pictures';
 import { BenchPage } from './bench-page';
+import { expect, test } from './journey';
 import { pngFile, spottedPhoto } from './photos';
 
 const photo = spottedPhoto();

@@ -1,8 +1,8 @@
-import { expect, test } from '@playwright/test';
 import { makeRandom } from '../src/core/random';
 import type { Raster } from '../src/core/raster';
 import { paintPhoto, texturedPhoto } from '../src/core/testing/pictures';
 import { BenchPage, pixelOf } from './bench-page';
+import { expect, test } from './journey';
 import { at, count, height, marked, open, width } from './marks';
 import { pngFile } from './photos';
 

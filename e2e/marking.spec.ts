@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
-import { expect, test } from '@playwright/test';
 import { decodeMask, encodeMask } from '../src/core/formats';
 import { BenchPage, pixelOf } from './bench-page';
+import { expect, test } from './journey';
 import { at, count, height, marked, markOf, open, scene, width } from './marks';
 
 test('shapes add, take away and keep what lies in both: brush, corners, boxes and ovals', async ({

@@ -1,6 +1,6 @@
-import { expect, test } from '@playwright/test';
 import { texturedPhoto } from '../src/core/testing/pictures';
 import { BenchPage, pixelOf } from './bench-page';
+import { expect, test } from './journey';
 import { pngFile } from './photos';
 
 const photo = texturedPhoto(900, 600, 5);

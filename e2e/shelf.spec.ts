@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test } from '@playwright/test';
 import { BenchPage } from './bench-page';
+import { expect, test } from './journey';
 import { avifFile, halvesPhoto, jpegFile, pngFile, spottedPhoto, webpFile } from './photos';
 
 test('the server is well, isolates its pages and lets nothing foreign in', async ({ page, request }) => {

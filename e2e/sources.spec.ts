@@ -1,6 +1,6 @@
-import { expect, test } from '@playwright/test';
 import { noisePhoto, paintPhoto, texturedPhoto } from '../src/core/testing/pictures';
 import { BenchPage, pixelOf } from './bench-page';
+import { expect, test } from './journey';
 import { darkRight, pngFile, spottedPhoto } from './photos';
 
 const noise = noisePhoto(640, 480, 3);

@@ -1,7 +1,7 @@
-import { expect, test } from '@playwright/test';
 import type { Raster } from '../src/core/raster';
 import { paintPhoto, texturedPhoto } from '../src/core/testing/pictures';
 import { BenchPage, pixelOf } from './bench-page';
+import { expect, test } from './journey';
 import { pngFile, spottedPhoto } from './photos';
 
 /** Reddish on the left, bluish on the right, grainy, with a white box in the middle. */

@@ -1,6 +1,6 @@
-import { expect, test } from '@playwright/test';
 import { differences, noisePhoto } from '../src/core/testing/pictures';
 import { BenchPage, pixelOf } from './bench-page';
+import { expect, test } from './journey';
 import { darkRight, pngFile } from './photos';
 
 const noise = noisePhoto(640, 480, 3);

@@ -3,10 +3,10 @@ import { mkdtemp, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { expect, test } from '@playwright/test';
 import { encodePng } from '../src/core/formats';
 import { decodePicture } from '../src/headless/node-codecs';
 import { BenchPage } from './bench-page';
+import { expect, test } from './journey';
 
 const demo = join(import.meta.dirname, '..', 'demo');
 const run = promisify(execFile);
