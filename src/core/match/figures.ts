@@ -1,4 +1,4 @@
-import type { FloatImage } from '../raster';
+import type { FloatImage, Rect } from '../raster';
 import { fineAt, insideOf, lightnessAt, rimOf, thinOut } from './statistics';
 
 /** How well a source goes with the place that it is to cover. 0 is a perfect match everywhere. */
@@ -18,14 +18,17 @@ export interface MatchFigures {
 /** @param target    what lies there; the covered part is not compared, it is to go
  *  @param source    what would be laid there; same rectangle
  *  @param coverage  same rectangle, 0…1
+ *  @param valid     same rectangle, 1 where the source has pixels: only these are compared; null: everywhere
  *  @returns null without a rim or an inside. */
 export function matchFigures(
   target: FloatImage,
   source: FloatImage,
   coverage: Float32Array,
+  valid: Uint8Array | null,
 ): MatchFigures | null {
-  const rim = thinOut(rimOf(target.rect, coverage), 3000);
-  const inside = thinOut(insideOf(coverage), 6000);
+  const there = (at: number[]) => (valid ? at.filter((i) => isWhollyIn(valid, target.rect, i)) : at);
+  const rim = thinOut(there(rimOf(target.rect, coverage)), 3000);
+  const inside = thinOut(there(insideOf(coverage)), 6000);
   if (rim.length < 4 || inside.length === 0) return null;
   const [t, s] = [labMean(target, rim), labMean(source, rim)];
   const octaves = (a: number, b: number) => Math.log2((a + 0.3) / (b + 0.3));
@@ -36,6 +39,14 @@ export function matchFigures(
     grain: octaves(robustFine(source, inside), robustFine(target, rim)),
     rim: unevenness(target, source, rim),
   };
+}
+
+/** Whether a pixel and its neighbours are there, which its fine detail is told from. */
+function isWhollyIn(valid: Uint8Array, { w, h }: Rect, i: number): boolean {
+  const [x, y] = [i % w, Math.floor(i / w)];
+  for (let v = Math.max(0, y - 1); v <= Math.min(h - 1, y + 1); v++)
+    for (let u = Math.max(0, x - 1); u <= Math.min(w - 1, x + 1); u++) if (!valid[v * w + u]) return false;
+  return true;
 }
 
 const fineDeviation = (image: FloatImage, at: readonly number[]): number =>

@@ -23,7 +23,7 @@ describe('match figures', () => {
   const target = textured(1, 0.5, 0.2);
 
   test('another piece of the same texture fits', () => {
-    const figures = matchFigures(target, textured(2, 0.5, 0.2), coverage)!;
+    const figures = matchFigures(target, textured(2, 0.5, 0.2), coverage, null)!;
     expect(Math.abs(figures.lightness)).toBeLessThan(1.5);
     expect(figures.colour).toBeLessThan(0.5);
     expect(Math.abs(figures.sharpness)).toBeLessThan(0.2);
@@ -31,7 +31,7 @@ describe('match figures', () => {
   });
 
   test('a lighter source says so, a softer one too, in octaves', () => {
-    const figures = matchFigures(target, textured(2, 0.6, 0.1), coverage)!;
+    const figures = matchFigures(target, textured(2, 0.6, 0.1), coverage, null)!;
     expect(figures.lightness).toBeGreaterThan(6);
     expect(figures.sharpness).toBeCloseTo(-1, 0.5);
     expect(figures.grain).toBeLessThan(-0.7);
@@ -44,14 +44,27 @@ describe('match figures', () => {
         for (let y = at; y < at + 4; y++) image.data.fill(0.1, 4 * (y * w + x), 4 * (y * w + x) + 3);
       return image;
     };
-    const meets = matchFigures(striped(28), striped(28), coverage)!.rim;
+    const meets = matchFigures(striped(28), striped(28), coverage, null)!.rim;
     expect(meets).toBe(0);
-    expect(matchFigures(striped(28), striped(40), coverage)!.rim).toBeGreaterThan(15);
+    expect(matchFigures(striped(28), striped(40), coverage, null)!.rim).toBeGreaterThan(15);
+  });
+
+  test('of a source that reaches beyond the photo, what is there is compared', () => {
+    const valid = Uint8Array.from(coverage, (_, i) => (i % w < 34 ? 1 : 0));
+    const source = textured(2, 0.5, 0.2);
+    valid.forEach((is, i) => {
+      if (!is) source.data.fill(0, 4 * i, 4 * i + 4);
+    });
+    const figures = matchFigures(target, source, coverage, valid)!;
+    expect(Math.abs(figures.lightness)).toBeLessThan(2);
+    expect(Math.abs(figures.sharpness)).toBeLessThan(0.25);
+    expect(matchFigures(target, source, coverage, null)!.lightness).toBeLessThan(-10);
+    expect(matchFigures(target, source, coverage, new Uint8Array(w * h))).toBeNull();
   });
 
   test('nothing covered, or everything, has no figures', () => {
-    expect(matchFigures(target, target, new Float32Array(w * h))).toBeNull();
-    expect(matchFigures(target, target, new Float32Array(w * h).fill(1))).toBeNull();
+    expect(matchFigures(target, target, new Float32Array(w * h), null)).toBeNull();
+    expect(matchFigures(target, target, new Float32Array(w * h).fill(1), null)).toBeNull();
   });
 });
 

@@ -3,6 +3,7 @@ import { addMend, changeMend, type Mend } from '../../core/job';
 import { boxShape } from '../../core/testing/jobs';
 import { Finding } from './finding';
 import { Marking } from './marking';
+import { comesBack } from './state';
 import { Steering } from './steering';
 import { areaAt, standIn } from './testing';
 
@@ -29,8 +30,11 @@ describe('what is marked when something else begins to be drawn', () => {
     const { mark } = session.state;
     session.marking.reshape(first);
     expect(session.state.mark).toBe(mends()[0].area);
+    session.set({ notice: { id: 1, text: comesBack, tone: 'plain' } });
     session.marking.add(more, true);
+    expect(session.state.notice).not.toBeNull();
     session.marking[end]();
+    expect(session.state.notice).toBeNull();
     expect(session.state).toMatchObject({ reshaping: null, markAside: null });
     expect(session.state.mark).toBe(mark);
     expect(mends()[0].area.shapes).toHaveLength(end === 'keepShape' ? 2 : 1);

@@ -15,7 +15,7 @@ import { boundsOf, type Rect } from '../../core/raster';
 import { addShape, areaOf, newId } from './new-mend';
 import { paintsLive } from './painting';
 import type { Session } from './session';
-import type { SessionState } from './state';
+import { comesBack, type SessionState } from './state';
 
 const nothingMarked: Partial<SessionState> = {
   mark: null,
@@ -47,7 +47,7 @@ export class Marking {
     }
     session.finding.clear();
     const { mark: aside, markAside } = session.state;
-    if (aside) session.notify('What is marked comes back when this is done.', 'plain');
+    if (aside) session.notify(comesBack, 'plain');
     return { ...nothingMarked, markAside: aside ?? markAside };
   }
 

@@ -288,10 +288,17 @@ export const initialState: SessionState = {
   notice: null,
 };
 
+/** Said when what is marked is set aside, until it is back. */
+export const comesBack = 'What is marked comes back when this is done.';
+
 /** Changes, with what was set aside marked again once nothing else is being drawn. */
 export function withMarkBack(before: SessionState, changes: Partial<SessionState>): Partial<SessionState> {
-  const { markAside, mark, laying, reshaping } = { ...before, ...changes };
-  return markAside && !mark && !laying && !reshaping
-    ? { ...changes, mark: markAside, markAside: null }
-    : changes;
+  const { markAside, mark, laying, reshaping, notice } = { ...before, ...changes };
+  if (!markAside || mark || laying || reshaping) return changes;
+  return {
+    ...changes,
+    mark: markAside,
+    markAside: null,
+    notice: notice?.text === comesBack ? null : notice,
+  };
 }

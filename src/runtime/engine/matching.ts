@@ -30,8 +30,7 @@ export class Matching {
     if (isEmpty(spot) || spot.w * spot.h > mostFigurePixels) return null;
     const wide = intersect({ x: spot.x - 2, y: spot.y - 2, w: spot.w + 4, h: spot.h + 4 }, context.bounds);
     const { image, valid } = takeSource(mend, wide, context);
-    if (valid) return null;
-    return matchFigures(context.read(wide), { ...image, rect: wide }, context.coverage(wide));
+    return matchFigures(context.read(wide), { ...image, rect: wide }, context.coverage(wide), valid);
   }
 
   map(mend: Mend, context: MethodContext): SourceMap {
