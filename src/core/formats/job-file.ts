@@ -50,7 +50,8 @@ const manifestSchema = object({
 });
 
 /** Writes a job file, in the thread that asks for it: other threads for packing would be made from code that no file of the
- *  application holds, which its content security policy forbids. Areas are also written as pictures, for programs that do not know our shapes; reading ignores them. */
+ *  application holds, which its content security policy forbids. Areas are also written as pictures, for programs that do not know
+ *  our shapes; reading ignores them. */
 export function writeJobFile(bundle: JobBundle): Uint8Array {
   const { job } = bundle;
   const files: Zippable = {};
