@@ -276,7 +276,7 @@ export class Painting {
       // The stroke's end is seen before all else that a new mend brings about.
       await session.view?.drawn();
       this.feed = null;
-      void session.engine.call('endStroke', null);
+      session.engine.call('endStroke', null).catch(() => {});
       this.tellRepeats(mend);
       session.run(addMend(feed.layerId, mend));
       session.set({ chosen: null });

@@ -75,6 +75,8 @@ export class Session {
   private readonly keeper: Keeper;
   private readonly pool = new WorkerPool(makePoolWorker);
   private client: WorkerClient<EngineProtocol> | null = null;
+  /** It has the photo and the job. */
+  private engineReady = false;
   private original: Blob | null = null;
   /** The job without the change that a slider is just showing. */
   base: Job | null = null;
@@ -121,6 +123,17 @@ export class Session {
 
   get isOpen(): boolean {
     return this.state.status.is === 'ready';
+  }
+
+  /** Tells the engine something that nobody waits for. One that is just being started anew need not hear it: it is given the whole job
+   *  once it has the photo. */
+  private tell<K extends keyof EngineProtocol & string>(
+    kind: K,
+    request: EngineProtocol[K]['request'],
+  ): void {
+    this.engine.call(kind, request).catch((error: unknown) => {
+      if (this.engineReady) this.notify(`That did not work: ${messageOf(error)}`, 'warning');
+    });
   }
 
   // Opening and closing
@@ -184,10 +197,12 @@ export class Session {
     this.levels = photo.levels;
     await this.engine.call('addPixels', { tries: opened.tries, masks: opened.masks });
     await this.engine.call('setJob', { job: this.state.job! });
+    this.engineReady = true;
     this.view?.engineReady();
   }
 
   private async restartEngine(reason: string): Promise<void> {
+    this.engineReady = false;
     if (this.restarts++ > 3) {
       this.set({
         status: { is: 'failed', message: `Computing stopped again and again (${reason}). The job is kept.` },
@@ -222,8 +237,8 @@ export class Session {
     const history = record(this.state.history, done.transaction);
     this.set({ job: done.job, history });
     this.keeper.commit(done.job, done.transaction, history.cursor);
-    if (hadPreview) void this.engine.call('previewJob', { patches: null });
-    void this.engine.call('patchJob', { patches: done.transaction.forward });
+    if (hadPreview) this.tell('previewJob', { patches: null });
+    this.tell('patchJob', { patches: done.transaction.forward });
     this.afterChange();
     this.tellUnseen(job, done.job);
     return true;
@@ -244,7 +259,7 @@ export class Session {
     const id = newId();
     this.masks.set(id, mask);
     this.heldMasks.add(id);
-    void this.engine.call('addPixels', { tries: [], masks: [{ id, mask }] });
+    this.tell('addPixels', { tries: [], masks: [{ id, mask }] });
     return id;
   }
 
@@ -269,13 +284,13 @@ export class Session {
     this.base = job;
     const done = transact(job, command);
     this.set({ job: done?.job ?? job });
-    void this.engine.call('previewJob', { patches: done?.transaction.forward ?? [] });
+    this.tell('previewJob', { patches: done?.transaction.forward ?? [] });
     this.view?.touch();
   }
 
   private endPreview(job: Job): void {
     this.set({ job });
-    void this.engine.call('previewJob', { patches: null });
+    this.tell('previewJob', { patches: null });
     this.view?.touch();
   }
 
@@ -297,7 +312,7 @@ export class Session {
     if (!done) return;
     this.set({ job: done.job, history: done.history });
     this.keeper.moveCursor(done.job, done.history.cursor);
-    void this.engine.call('setJob', { job: done.job });
+    this.tell('setJob', { job: done.job });
     const { chosen, activeLayer } = this.state;
     if (chosen && !findMend(done.job, chosen)) this.set({ chosen: null });
     this.leaveLaying(done.job);

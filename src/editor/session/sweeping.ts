@@ -151,7 +151,7 @@ export class Sweeping {
 
   stop(): void {
     this.round++;
-    void this.session.engine.call('stopSweep', null);
+    this.session.engine.call('stopSweep', null).catch(() => {});
     this.change({ share: null });
   }
 
