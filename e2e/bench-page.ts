@@ -143,3 +143,7 @@ export class BenchPage {
 export const pixelOf = (r: Raster, x: number, y: number): number[] => [
   ...r.data.subarray((y * r.width + x) * 4, (y * r.width + x) * 4 + 3),
 ];
+
+/** The mends of the open job, from the lowest layer up. */
+export const mends = (bench: BenchPage) =>
+  bench.page.evaluate(() => window.bench!.state.job!.layers.flatMap((l) => l.mends));

@@ -1,6 +1,6 @@
 import type { Raster } from '../src/core/raster';
 import { paintPhoto, texturedPhoto } from '../src/core/testing/pictures';
-import { BenchPage, pixelOf } from './bench-page';
+import { BenchPage, mends, pixelOf } from './bench-page';
 import { expect, test } from './journey';
 import { pngFile, spottedPhoto } from './photos';
 
@@ -24,9 +24,6 @@ function hue(picture: Raster, x0 = 300, x1 = 340): number {
     }
   return sum / (40 * (x1 - x0));
 }
-
-const mends = (bench: BenchPage) =>
-  bench.page.evaluate(() => window.bench!.state.job!.layers.flatMap((l) => l.mends));
 
 async function fillMiddle(bench: BenchPage): Promise<void> {
   await bench.press('e');

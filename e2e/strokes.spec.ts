@@ -1,11 +1,9 @@
 import { differences, noisePhoto } from '../src/core/testing/pictures';
-import { BenchPage, pixelOf } from './bench-page';
+import { BenchPage, mends, pixelOf } from './bench-page';
 import { expect, test } from './journey';
 import { darkRight, pngFile } from './photos';
 
 const noise = noisePhoto(640, 480, 3);
-const mends = (bench: BenchPage) =>
-  bench.page.evaluate(() => window.bench!.state.job!.layers.flatMap((l) => l.mends));
 
 test('a steadied stroke evens the hand out and stays short of where it turned', async ({ page }) => {
   const bench = new BenchPage(page);

@@ -159,6 +159,31 @@ describe('evaluator', () => {
     }
   });
 
+  test('however long something is dragged, other mends are still at hand', () => {
+    const photo = texturedPhoto(600, 500, 5);
+    const other = mendOf('heal', areaOfShapes([boxShape(40, 40, 120, 120)]), { dx: 200, dy: 0 });
+    const patch = mendOf('patch', areaOfShapes([boxShape(300, 260, 150, 150)]), { dx: -200, dy: 20 });
+    const jobAt = (dx: number) => jobOf(photo, [layerOf([other, { ...patch, source: { dx, dy: 20 } }])]);
+    const evaluator = evaluatorOf(photo, jobAt(-200), 1 << 20);
+    const look = () => {
+      for (const tile of tilesIn(evaluator.bounds, evaluator.bounds)) {
+        const part = evaluator.draggedPart(tile);
+        if (part) evaluator.pictureOfDragged(tile, part);
+      }
+    };
+    const others = vi.spyOn(methods.heal, 'evaluate');
+    renderPicture(evaluator, photo);
+    expect(others).toHaveBeenCalledTimes(1);
+    for (let dx = -199; dx < -179; dx++) {
+      evaluator.setJob(jobAt(dx), null, new Set([patch.id]));
+      look();
+    }
+    evaluator.setJob(jobAt(-180));
+    renderPicture(evaluator, photo);
+    expect(others).toHaveBeenCalledTimes(1);
+    others.mockRestore();
+  });
+
   test('untouched pixels are the photo’s own bytes', () => {
     const photo = noisePhoto(520, 300, 5);
     const out = render(

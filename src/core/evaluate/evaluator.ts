@@ -108,7 +108,7 @@ export class Evaluator {
     const { underBrush } = this;
     if (!underBrush) return null;
     try {
-      const context = this.passingContext(mend);
+      const context = this.contextIn(this.passing, mend);
       const rose = changed.filter((rect) => !isEmpty(rect));
       for (const part of inBlocks(rose.map((rect) => grow(rect, 1)))) {
         this.passing.giveBack();
@@ -217,16 +217,12 @@ export class Evaluator {
     };
   }
 
-  /** For what is used at once: what is read is good until passing images are given back. */
-  private passingContext(mend: Mend): MethodContext {
-    const make = (rect: Rect) => this.passing.lend(rect);
-    return { ...this.contextOf(mend), read: (rect) => this.input(mend, rect, make) };
-  }
-
-  /** For patches that are good for one frame. */
-  private draggedContext(mend: Mend): MethodContext {
-    const make = (rect: Rect) => this.draggedPixels.lend(rect);
-    return { ...this.contextOf(mend), read: (rect) => this.input(mend, rect, make) };
+  /** For what is soon done with: what is read is good until those images are given back. */
+  private contextIn(images: LentImages, mend: Mend): MethodContext {
+    return {
+      ...this.contextOf(mend),
+      read: (rect) => this.input(mend, rect, (wanted) => images.lend(wanted)),
+    };
   }
 
   /** Lets go of everything that can be computed again, to make room for something large. */
@@ -377,7 +373,7 @@ export class Evaluator {
       if (method.scope === 'kept') return method.evaluate(mend, at, this.contextOf(mend));
       const isDraft = this.draft?.mendId === mend.id;
       if (isDraft && (this.underBrush || partSide)) {
-        const context = passing ? this.passingContext(mend) : this.contextOf(mend);
+        const context = passing ? this.contextIn(this.passing, mend) : this.contextOf(mend);
         return this.underBrush?.patch(mend, at, context) ?? method.evaluate(mend, at, context);
       }
       // Parts of one patch may read the same tiles: where they lie tells them apart.
@@ -387,7 +383,7 @@ export class Evaluator {
       if (cached) return cached;
       // The next frame has another one: kept for good it would take the place of what is needed again.
       if (!isDraft && this.plan.isPreview(mend)) {
-        const patch = method.evaluate(mend, output, this.draggedContext(mend));
+        const patch = method.evaluate(mend, output, this.contextIn(this.draggedPixels, mend));
         this.dragged.set(key, patch);
         return patch;
       }

@@ -276,7 +276,7 @@ export class Painting {
       // The stroke's end is seen before all else that a new mend brings about.
       await session.view?.drawn();
       this.feed = null;
-      session.engine.call('endStroke', null).catch(() => {});
+      session.tell('endStroke', null);
       this.tellRepeats(mend);
       session.run(addMend(feed.layerId, mend));
       session.set({ chosen: null });

@@ -127,10 +127,7 @@ export class Session {
 
   /** Tells the engine something that nobody waits for. One that is just being started anew need not hear it: it is given the whole job
    *  once it has the photo. */
-  private tell<K extends keyof EngineProtocol & string>(
-    kind: K,
-    request: EngineProtocol[K]['request'],
-  ): void {
+  tell<K extends keyof EngineProtocol & string>(kind: K, request: EngineProtocol[K]['request']): void {
     this.engine.call(kind, request).catch((error: unknown) => {
       if (this.engineReady) this.notify(`That did not work: ${messageOf(error)}`, 'warning');
     });

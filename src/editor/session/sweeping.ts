@@ -151,7 +151,7 @@ export class Sweeping {
 
   stop(): void {
     this.round++;
-    this.session.engine.call('stopSweep', null).catch(() => {});
+    this.session.tell('stopSweep', null);
     this.change({ share: null });
   }
 

@@ -54,6 +54,7 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
         return (await answers[name]?.(request)) ?? null;
       },
     },
+    tell: (name: string, request: never) => void answers[name]?.(request),
     quiet: { strokeEnded: () => {} },
     finding: { isPreview: false, settled: async () => {} },
     advice: {
