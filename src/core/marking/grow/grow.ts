@@ -13,7 +13,9 @@ import { emptyRect, grow, intersect, isEmpty, type Rect, unite } from '../../ras
 import type { Found } from '../found';
 import { rectAtLevel, type Seen } from '../seen';
 import { type ColourModel, fitColours } from './colour-model';
-import { type CutGraph, minCut } from './min-cut';
+import { evenOutline } from './even-outline';
+import { type Links, linksOf, partedLabels } from './links';
+import { minCut } from './min-cut';
 import { nearColours, type Sides } from './near-colours';
 import { withSoftEdge } from './soft-edge';
 import { wayFrom } from './way';
@@ -64,7 +66,7 @@ interface Level {
  *  Source: Rother, Kolmogorov & Blake 2004, doi:10.1145/1186562.1015720 (colour mixtures and cuts in turn); Lombaert, Sun,
  *  Grady & Xu 2005, A Multilevel Banded Graph Cuts Method, doi:10.1109/ICCV.2005.13 (finer levels along the outline only, by
  *  {@link nearColours});
- *  distances that mind edges: {@link wayFrom}; the edge's width: {@link withSoftEdge}.
+ *  distances that mind edges: {@link wayFrom}; the outline without teeth: {@link evenOutline}; the edge's width: {@link withSoftEdge}.
  */
 export function growScribbles(seen: Seen, scribbles: Scribbles): Found | null {
   const photo = { x: 0, y: 0, w: seen.width, h: seen.height };
@@ -89,10 +91,13 @@ export function growScribbles(seen: Seen, scribbles: Scribbles): Found | null {
   }
   while (level > 0) ({ at, inside, level } = onFinerLevel(seen, scribbles, { rect: at.rect, inside, level }));
   const { rect } = at;
-  const mask = withSoftEdge({ ...rect, values: at.values }, inside);
-  at.said.forEach((v, i) => {
-    if (v !== known.unknown) mask[i] = v === known.inside ? 255 : 0;
-  });
+  const ground = { ...rect, values: at.values };
+  const fixed = (i: number) => (at.said[i] === known.unknown ? 0 : at.said[i] === known.inside ? 1 : -1);
+  const mask = withSoftEdge(ground, evenOutline(ground, inside, fixed));
+  for (let i = 0; i < mask.length; i++) {
+    const must = fixed(i);
+    if (must !== 0) mask[i] = must > 0 ? 255 : 0;
+  }
   const trimmed = trimMask({ w: rect.w, h: rect.h, data: mask });
   const { w, h } = trimmed.mask;
   return { mask: trimmed.mask, x: rect.x + trimmed.x, y: rect.y + trimmed.y, w, h };
@@ -196,18 +201,6 @@ function readLevel(seen: Seen, { inside, outside }: Scribbles, rect: Rect, level
   return { rect, values, said };
 }
 
-/** Neighbours in the order that {@link minCut} wants: the k-th is opposite to the (7 − k)-th. */
-const steps = [
-  [-1, -1],
-  [0, -1],
-  [1, -1],
-  [-1, 0],
-  [1, 0],
-  [-1, 1],
-  [0, 1],
-  [1, 1],
-] as const;
-
 /** How fast it becomes cheap to part two pixels as their colours differ: by the mean difference of neighbours. */
 function contrastOf({ values, rect: { w, h } }: Level): number {
   let sum = 0;
@@ -238,9 +231,9 @@ function learn(at: Level, reach: number, rings: boolean): Uint8Array {
   let mine = modelOf(values, inner);
   let others = modelOf(values, outside);
   let labels: Uint8Array = scribbled;
-  const links = linksOf(at, null);
+  const links = linksOf(rect, null, costOf(at));
   for (let round = 0; round < rounds; round++) {
-    labels = cut(at, { mine, others, way }, null, links);
+    labels = cut(at, { mine, others, way }, links, scribbled);
     if (!labels.includes(1) || !labels.includes(0)) break;
     // Only what colours and outline agree on teaches: what was merely enclosed would draw in its like.
     const sure = new Float32Array(labels.length);
@@ -275,72 +268,16 @@ function pullOf({ said }: Level, i: number, { mine, others, way }: Judgement): n
   return Math.max(-mostPull, Math.min(mostPull, pull));
 }
 
-/** Where an outline may run: only there labels change. */
-interface Band {
-  readonly labels: Uint8Array;
-  readonly free: Uint8Array;
-}
-
-/** Pixels to be parted, and what it costs to part them from each other. */
-interface Links extends Omit<CutGraph, 'pull'> {
-  /** The pixel of each node. */
-  readonly nodes: readonly number[];
-  /** For each node what the band's fixed neighbours pull. */
-  readonly fromBand: Float32Array;
-}
-
-/** @param band  null: all pixels are free */
-function linksOf(at: Level, band: Band | null): Links {
-  const { rect, values } = at;
-  const { w, h } = rect;
+/** What it costs to part neighbours: little across an edge of the picture. */
+function costOf(at: Level): (one: number, other: number) => number {
   const contrast = contrastOf(at);
-  const index = new Int32Array(w * h).fill(-1);
-  const nodes: number[] = [];
-  for (let i = 0; i < w * h; i++) {
-    if (band && !band.free[i]) continue;
-    index[i] = nodes.length;
-    nodes.push(i);
-  }
-  const neighbours = new Int32Array(8 * nodes.length).fill(-1);
-  const links = new Float32Array(8 * nodes.length);
-  const fromBand = new Float32Array(nodes.length);
-  nodes.forEach((i, node) => {
-    const x = i % w;
-    const y = (i - x) / w;
-    for (let k = 0; k < 8; k++) {
-      const [dx, dy] = steps[k];
-      if (x + dx < 0 || x + dx >= w || y + dy < 0 || y + dy >= h) continue;
-      const j = i + dy * w + dx;
-      const other = index[j];
-      if (other >= 0 && k < 4) continue;
-      const far = dx !== 0 && dy !== 0 ? Math.SQRT2 : 1;
-      const cost = (linkStrength / far) * Math.exp(-contrast * squaredBetween(values, i, j));
-      if (other >= 0) {
-        neighbours[8 * node + k] = other;
-        neighbours[8 * other + 7 - k] = node;
-        links[8 * node + k] = cost;
-        links[8 * other + 7 - k] = cost;
-      } else if (band) fromBand[node] += band.labels[j] ? cost : -cost;
-    }
-  });
-  return { nodes, neighbours, links, fromBand };
+  return (one, other) => linkStrength * Math.exp(-contrast * squaredBetween(at.values, one, other));
 }
 
-/** The best outline; with a band, within it only: elsewhere labels stay. */
-function cut(
-  at: Level,
-  judgement: Judgement,
-  band: Band | null,
-  { nodes, neighbours, links, fromBand } = linksOf(at, band),
-): Uint8Array {
-  const pull = fromBand.slice();
-  for (let node = 0; node < pull.length; node++) pull[node] += pullOf(at, nodes[node], judgement);
-  const parted = minCut({ neighbours, links, pull });
-  const out = band ? band.labels.slice() : new Uint8Array(at.said.length);
-  nodes.forEach((i, node) => {
-    out[i] = at.said[i] === known.inside ? 1 : parted[node];
-  });
-  return out;
+/** The best outline, where links leave it free. */
+function cut(at: Level, judgement: Judgement, links: Links, labels: Uint8Array): Uint8Array {
+  const pull = links.fromBand.map((fromBand, node) => fromBand + pullOf(at, links.nodes[node], judgement));
+  return partedLabels(links, minCut({ ...links, pull }), labels);
 }
 
 /** Labels of a level on the next finer one. */
@@ -373,7 +310,7 @@ function refine(at: Level, labels: Uint8Array): Uint8Array {
     }
   if (!free.includes(1)) return labels;
   const sides = nearColours({ ...rect, values: at.values }, labels, free);
-  return cut(at, { ...sides, way: null }, { labels, free });
+  return cut(at, { ...sides, way: null }, linksOf(rect, { labels, free }, costOf(at)), labels);
 }
 
 /** Drops parts that no scribble lies on. */
