@@ -49,7 +49,7 @@ const leastCoarseRadius = 3;
  *  faults: by how much it differs from its sources, and doubly when its colours are so many 8-bit steps strange in the mean beside a
  *  rim of so many pixels. */
 const startRadii = [4, 2];
-const clearlyLess = 0.75;
+const less = 0.95;
 const compared = { rimPx: 3, strange: 10 };
 /** From so many on a guide is a blur, and the cut goes by large pieces. */
 const inPiecesPixels = 70_000;
@@ -185,7 +185,7 @@ function searchLevels(
     const other = startWith(startRadii[1]);
     const faultOf = ({ level, guide, unlike }: Searched) =>
       unlike * (1 + meanStrangeness(levels[level], guide, compared.rimPx) / compared.strange);
-    if (faultOf(other) < clearlyLess * faultOf(best)) best = other;
+    if (faultOf(other) < less * faultOf(best)) best = other;
   }
   for (let level = best.level - 1; level >= working; level--)
     best = search(level, best, radiusOf(levels[level]));
