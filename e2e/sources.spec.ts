@@ -95,9 +95,12 @@ test('the twin loupe tells how well the source under the brush matches, live', a
   const bench = new BenchPage(page);
   await bench.take(pngFile('dark.png', darkRight()));
   await bench.press('3', 'q');
-  await bench.clickAt(500, 240, 'Alt');
-  await bench.moveTo(200, 240);
   const loupe = page.getByRole('region', { name: 'Target and source' });
+  await bench.clickAt(500, 240, 'Alt');
+  // Until the brush is over a target there is nothing to be seen in it.
+  await expect(page.getByLabel('Target and source')).toBeAttached();
+  await expect(loupe).toBeHidden();
+  await bench.moveTo(200, 240);
   await expect(loupe).toBeVisible();
   await expect(loupe).toContainText(/Lightness.*darker/);
   await bench.clickAt(320, 120, 'Alt');

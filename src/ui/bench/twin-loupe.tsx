@@ -1,5 +1,5 @@
 'use client';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { MatchFigures } from '../../core/match';
 import { useBench, useSession } from './use-session';
 
@@ -25,7 +25,11 @@ export function TwinLoupe() {
 function Panel() {
   const session = useSession();
   const match = useBench((s) => s.match);
+  const isDragging = useBench((s) => s.dragging !== null);
   const right = useBench((s) => s.loupeRight);
+  // Before the brush is first over the photo there is nothing to see in it.
+  const [hasSeen, setSeen] = useState(isDragging);
+  if ((match || isDragging) && !hasSeen) setSeen(true);
   const target = useRef<HTMLCanvasElement>(null);
   const source = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
@@ -44,7 +48,7 @@ function Panel() {
   return (
     <section
       aria-label="Target and source"
-      className={`pointer-events-none absolute bottom-3 z-10 flex gap-2 rounded-xl bg-sheet p-2 shadow-lg ${right ? 'right-3' : 'left-3'}`}
+      className={`pointer-events-none absolute bottom-3 z-10 flex gap-2 rounded-xl bg-sheet p-2 shadow-lg ${right ? 'right-3' : 'left-3'} ${hasSeen ? '' : 'invisible'}`}
     >
       <figure>
         <figcaption className="mb-1 font-medium text-mended">Target</figcaption>
