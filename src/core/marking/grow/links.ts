@@ -15,7 +15,7 @@ export interface Links extends Omit<CutGraph, 'pull'> {
 }
 
 /** Neighbours in the order that a cut wants: the k-th is opposite to the (7 − k)-th. */
-const steps = [
+export const steps = [
   [-1, -1],
   [0, -1],
   [1, -1],

@@ -1,19 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { steps } from './links';
 import { type CutGraph, minCut } from './min-cut';
 
-/** A grid's graph from the costs between neighbours; steps as {@link CutGraph} wants them. */
-const steps = [
-  [-1, -1],
-  [0, -1],
-  [1, -1],
-  [-1, 0],
-  [1, 0],
-  [-1, 1],
-  [0, 1],
-  [1, 1],
-] as const;
-
+/** A grid's graph from the costs between neighbours. */
 function gridGraph(
   w: number,
   h: number,
