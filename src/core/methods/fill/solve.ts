@@ -47,9 +47,9 @@ const nothingBeside = 0.1;
 const leastCoarseRadius = 3;
 /** A search starts with patches of the first of these radii, or of the second where what comes of it has no more than this share of the
  *  faults: by how much it differs from its sources, and doubly when its colours are so many 8-bit steps strange in the mean beside a
- *  rim of so many pixels. */
+ *  rim of so many pixels. Where sources keep to lines, small patches must be clearly better: they lose what runs along beside. */
 const startRadii = [4, 2];
-const less = 0.95;
+const less = { usually: 0.95, alongLines: 0.75 };
 const compared = { rimPx: 3, strange: 10 };
 /** From so many on a guide is a blur, and the cut goes by large pieces. */
 const inPiecesPixels = 70_000;
@@ -185,7 +185,8 @@ function searchLevels(
     const other = startWith(startRadii[1]);
     const faultOf = ({ level, guide, unlike }: Searched) =>
       unlike * (1 + meanStrangeness(levels[level], guide, compared.rimPx) / compared.strange);
-    if (faultOf(other) < less * faultOf(best)) best = other;
+    const enough = levels[last].rules ? less.alongLines : less.usually;
+    if (faultOf(other) < enough * faultOf(best)) best = other;
   }
   for (let level = best.level - 1; level >= working; level--)
     best = search(level, best, radiusOf(levels[level]));
