@@ -168,7 +168,7 @@ export class Painter {
   }
 
   /** Target and source side by side, at 1:1 or more. */
-  private loupe(scene: Scene, { target, source }: LoupeCanvases): void {
+  private loupe(scene: Scene, { target, source, drawn }: LoupeCanvases): void {
     const { state, brush } = scene;
     const sight = state.dragging
       ? { at: state.dragging.target, from: state.dragging.source }
@@ -189,6 +189,7 @@ export class Painter {
       const overlay = new Overlay(c, { x, y, zoom }, size, this.ratio);
       overlay.pen.ring({ x: size.width / 2, y: size.height / 2 }, (state.next.sizePx / 2) * zoom);
     }
+    drawn();
   }
 
   /** One picture within a rectangle of the canvas, as a view of the given size placed at `left` would show it. */

@@ -30,4 +30,6 @@ export interface BrushSight {
 export interface LoupeCanvases {
   readonly target: HTMLCanvasElement;
   readonly source: HTMLCanvasElement;
+  /** Told whenever both were drawn. */
+  readonly drawn: () => void;
 }

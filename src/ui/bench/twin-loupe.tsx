@@ -25,17 +25,15 @@ export function TwinLoupe() {
 function Panel() {
   const session = useSession();
   const match = useBench((s) => s.match);
-  const isDragging = useBench((s) => s.dragging !== null);
   const right = useBench((s) => s.loupeRight);
   // Before the brush is first over the photo there is nothing to see in it.
-  const [hasSeen, setSeen] = useState(isDragging);
-  if ((match || isDragging) && !hasSeen) setSeen(true);
+  const [isDrawn, setDrawn] = useState(false);
   const target = useRef<HTMLCanvasElement>(null);
   const source = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     const { view } = session;
     if (!view || !target.current || !source.current) return;
-    view.loupe = { target: target.current, source: source.current };
+    view.loupe = { target: target.current, source: source.current, drawn: () => setDrawn(true) };
     view.invalidate();
     return () => {
       view.loupe = null;
@@ -48,7 +46,7 @@ function Panel() {
   return (
     <section
       aria-label="Target and source"
-      className={`pointer-events-none absolute bottom-3 z-10 flex gap-2 rounded-xl bg-sheet p-2 shadow-lg ${right ? 'right-3' : 'left-3'} ${hasSeen ? '' : 'invisible'}`}
+      className={`pointer-events-none absolute bottom-3 z-10 flex gap-2 rounded-xl bg-sheet p-2 shadow-lg ${right ? 'right-3' : 'left-3'} ${isDrawn ? '' : 'invisible'}`}
     >
       <figure>
         <figcaption className="mb-1 font-medium text-mended">Target</figcaption>

@@ -5,14 +5,14 @@ import { Cells, edgeOf, edgeSides } from './edge-sides';
 
 const [w, h] = [60, 48];
 
-/** A thing on the left: uneven in lightness on both sides, a little redder than what is beside it. */
-function ground(seed: number, redder: number) {
+/** A thing on the left: very uneven in lightness on both sides, as much lighter and redder than what is beside it. */
+function ground(seed: number, lighter: number, redder: number) {
   const random = makeRandom(seed);
   const values = new Float32Array(w * h * 3);
   const inside = new Uint8Array(w * h);
   for (let i = 0; i < w * h; i++) {
     inside[i] = i % w < 30 ? 1 : 0;
-    values[3 * i] = 50 + 40 * (random.next() - 0.5);
+    values[3 * i] = 50 + inside[i] * lighter + 60 * (random.next() - 0.5);
     values[3 * i + 1] = inside[i] * redder + 2 * (random.next() - 0.5);
     values[3 * i + 2] = 8 + 2 * (random.next() - 0.5);
   }
@@ -76,21 +76,24 @@ describe('squares of a picture', () => {
 
 describe('the two sides of an outline', () => {
   test('are told apart by that in which they differ, however uneven the rest', () => {
-    const { inside, ground: seen } = ground(3, 12);
+    const { inside, ground: seen } = ground(3, 25, 12);
     const sides = edgeSides(seen, edgeOf(inside, w, h));
-    let wrong = 0;
+    let [wrong, wrongByMeans] = [0, 0];
     for (let y = 10; y < 38; y++)
       for (let x = 24; x < 36; x++) {
         const i = y * w + x;
         if (sides.share(i) > 0.5 !== (inside[i] === 1)) wrong++;
+        // Which of the two means is nearer.
+        const alongMeans = 25 * (seen.values[3 * i] - 62.5) + 12 * (seen.values[3 * i + 1] - 6);
+        if (alongMeans > 0 !== (inside[i] === 1)) wrongByMeans++;
         expect(Math.sign(sides.likelier(i))).toBe(Math.sign(sides.share(i) - 0.5));
       }
-    // By lightness alone, or by plain distance from the means, about a fifth of these 336 would be wrong.
+    expect(wrongByMeans).toBeGreaterThan(50);
     expect(wrong).toBeLessThan(7);
   });
 
   test('have shares of 1 and 0 on average', () => {
-    const { inside, ground: seen } = ground(4, 25);
+    const { inside, ground: seen } = ground(4, 0, 25);
     const sides = edgeSides(seen, edgeOf(inside, w, h));
     const mean = (x0: number) => {
       let sum = 0;
@@ -102,7 +105,7 @@ describe('the two sides of an outline', () => {
   });
 
   test('that look alike tell nothing', () => {
-    const { inside, ground: seen } = ground(5, 0);
+    const { inside, ground: seen } = ground(5, 0, 0);
     const flat = { ...seen, values: seen.values.map((v, i) => (i % 3 === 0 ? 50 : v)) };
     const sides = edgeSides(flat, edgeOf(inside, w, h));
     expect(sides.share(20 * w + 30)).toBeNaN();
