@@ -3,10 +3,9 @@ import { makeRandom } from '../../../random';
 import type { ShiftMap } from '../cut/seam-cut';
 import { role } from '../frame';
 import { boxHole, fillPicture, grainy, mostError, picture } from '../testing';
-import { BendGrid } from './bend-grid';
+import { BendNet } from './bend-net';
 import { bentCopies } from './bent-copies';
 import { type LineFit, lineFitter } from './line-fit';
-import { joinsOf, partsOf } from './parts';
 
 const [w, h] = [160, 150];
 
@@ -95,19 +94,19 @@ describe('fit of lines', () => {
 });
 
 describe('bends', () => {
+  const plain = picture(w, h, () => [0.5, 0.5, 0.5]);
   const hole = boxHole(w, h, 30, 40, 80, 40);
   const firm: LineFit = { isOff: true, x: 2, y: 0, xx: 5, xy: 0, yy: 5 };
 
   test('follow what holds them and fade from there', () => {
-    const parts = partsOf(rolesOf(hole), oneShift(hole, 0, 30), w);
-    const grid = new BendGrid(parts, new Float32Array(2 * parts.number.length));
-    for (let y = 0; y < 40; y += 2) grid.hold(0, y, 0, null, firm);
-    const bends = grid.settle();
-    const at = (x: number) => bends[2 * (20 * parts.box.w + x)];
+    const net = new BendNet(plain, rolesOf(hole), oneShift(hole, 0, 30));
+    for (let y = 40; y < 80; y += 2) net.hold(30, y, 0, null, firm);
+    const bends = net.settle();
+    const at = (x: number) => bends[2 * (20 * net.box.w + x)];
     expect(at(0)).toBeCloseTo(2, 1);
     for (let x = 8; x < 80; x += 8) expect(at(x)).toBeLessThan(at(x - 8));
     expect(at(79)).toBeGreaterThan(0);
-    expect(bends[2 * (20 * parts.box.w) + 1]).toBeCloseTo(0, 6);
+    expect(bends[2 * (20 * net.box.w) + 1]).toBeCloseTo(0, 6);
   });
 
   test('a miss between two parts is shared by both, the other way round', () => {
@@ -121,16 +120,13 @@ describe('bends', () => {
     hole.forEach((v, p) => {
       if (v) map.label[p] = p % w < 70 ? 0 : 1;
     });
-    const roles = rolesOf(hole);
-    const parts = partsOf(roles, map, w);
-    expect(parts.labels).toEqual([0, 1]);
-    const between = joinsOf(parts, roles, { x: 0, y: 0, w, h }).filter(({ other }) => other !== null);
+    const net = new BendNet(plain, rolesOf(hole), map);
+    expect([...net.labels]).toEqual([0, 1]);
+    const between = net.joins.filter(({ other }) => other !== null);
     expect(between.length).toBe(40);
-    const grid = new BendGrid(parts, new Float32Array(2 * parts.number.length));
-    for (const { x, y, part, other } of between)
-      if (part === 0) grid.hold(x - parts.box.x, y - parts.box.y, part, other, firm);
-    const bends = grid.settle();
-    const [left, right] = [39, 40].map((x) => bends[2 * (20 * parts.box.w + x)]);
+    for (const { x, y, part, other } of between) if (part === 0) net.hold(x, y, part, other, firm);
+    const bends = net.settle();
+    const [left, right] = [39, 40].map((x) => bends[2 * (20 * net.box.w + x)]);
     expect(left).toBeCloseTo(1, 1);
     expect(right).toBeCloseTo(-1, 1);
   });
