@@ -162,6 +162,14 @@ describe('there are none', () => {
     expect(kindIn(room((x, y) => alone(x, y) ?? (stands(x, y) ? brown : null)))).not.toBeNull();
   });
 
+  test('where what has its colours goes on right above its rows, though farther up it lies in shadow: a strip of a door', () => {
+    const [alone, dark] = [casks([330]), [0.1, 0.07, 0.04] as const];
+    const strip = (from: number) => (x: number, y: number) =>
+      x < 60 || x > 150 || y < from || y > floorBegins ? null : y < 70 ? dark : brown;
+    expect(kindIn(room((x, y) => alone(x, y) ?? strip(0)(x, y)))).toBeNull();
+    expect(kindIn(room((x, y) => alone(x, y) ?? strip(130)(x, y)))).not.toBeNull();
+  });
+
   test('where nothing is known of what is to go, or of the rim', () => {
     const image = room(row);
     const data = image.data.map((v, i) => (hole[i >> 2] ? 0 : v));

@@ -24,9 +24,14 @@ const leastOfHole = 0.4;
 const leastOfNine = 5;
 const gapPx = 1;
 /** One of its kind has so much of the hole's size and of its height at least, and fills so much of its box: neither specks nor
- *  bands. What on so much of its width goes on, so many of the hole's heights higher up and no farther away in colour, is a ground: a
- *  wall. */
-const likeness = { size: 0.08, height: 0.3, solid: 0.36, goesOn: { share: 0.5, heights: 0.3, away: 24 } };
+ *  bands. What on so much of its width goes on, right above or so many of the hole's heights higher up and no farther away in colour,
+ *  is a ground: a wall, or a strip of a door that has a sleeve's colour only as far up as the sleeve reaches. */
+const likeness = {
+  size: 0.08,
+  height: 0.3,
+  solid: 0.36,
+  goesOn: { share: 0.5, heights: 0.3, rightAbovePx: 3, away: 24 },
+};
 /** In the rows where one stands, whatever else is alike is of its kind, from so much of the hole's size on and when so much of it lies
  *  in these rows: half hidden, cut by the picture's edge. */
 const leastPart = 0.005;
@@ -178,14 +183,15 @@ function standingIn(
     for (let p = y * w + 1; p < (y + 1) * w - 1; p++) if (ofNine(alike, p, w) >= leastOfNine) places[p] = 1;
   const size = countOf(hole, 1);
   const { h: height } = boxOfSet(hole, w);
-  const higher = Math.ceil(likeness.goesOn.heights * height);
+  const { rightAbovePx, heights } = likeness.goesOn;
+  const steps = [rightAbovePx, Math.ceil(heights * height)];
   const stands = (part: readonly number[]) => {
     const [wide, high] = [range(part.map((p) => p % w)) + 1, range(part.map((p) => Math.floor(p / w))) + 1];
     if (part.length < likeness.size * size || high < likeness.height * height) return false;
     if (part.length < likeness.solid * wide * high) return false;
     const tops = topsOf(part, w);
-    const goOn = tops.filter(
-      (p) => p < higher * w || awayFrom(img, p, p - higher * w) < likeness.goesOn.away,
+    const goOn = tops.filter((p) =>
+      steps.some((up) => p < up * w || awayFrom(img, p, p - up * w) < likeness.goesOn.away),
     ).length;
     return goOn <= likeness.goesOn.share * tops.length;
   };
