@@ -151,10 +151,11 @@ function fillPiece(
   if (isTooLittle(seen.roles)) throw nothingToDrawFrom({ rules: null });
   const { image } = seen;
   const atlas = makeAtlas(image, seen.roles, steering.plane, steering.variety);
-  const { box, isThin } = plan.pieces[k];
+  const { box, isChunk, isThin } = plan.pieces[k];
   onProgress('searching', 0);
   const solve = (edges: 'drawn' | 'seen too') =>
     solveShifts(atlas.image, atlas.roles, makeRandom(seed), {
+      isChunk,
       isThin,
       leavesOut: steering.leavesOut,
       keepsLayers: steering.keepsLayers,

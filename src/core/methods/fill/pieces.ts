@@ -8,7 +8,9 @@ export interface Piece {
   readonly window: Rect;
   /** What it may be drawn from besides, farther off; null: nothing. */
   readonly beside: Rect | null;
-  /** A chunk of something thin, such as a wire. */
+  /** A chunk of something long. */
+  readonly isChunk: boolean;
+  /** One of something thin as well, such as a wire. */
   readonly isThin: boolean;
 }
 
@@ -111,7 +113,7 @@ export function planPieces(
         const wide = seen < wanted ? windowWithGround(placed, room, wanted, 0, all, ground) : close;
         const isWorthIt = worthMoving * seen < groundIn(wide, ground);
         const beside = isWorthIt ? intersect(wide, zone.within) : null;
-        pieces.push({ box: placed, window: close, beside, isThin });
+        pieces.push({ box: placed, window: close, beside, isChunk: isLong, isThin });
         continue;
       }
       const looksFarther = (!isLong || zone !== null) && chunks.length > 1;
@@ -125,7 +127,7 @@ export function planPieces(
             ground,
           )
         : close;
-      pieces.push({ box: placed, window, beside: null, isThin });
+      pieces.push({ box: placed, window, beside: null, isChunk: isLong, isThin });
     }
   }
   return { box, owner, pieces };

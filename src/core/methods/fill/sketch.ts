@@ -31,7 +31,15 @@ export function sketchOf(seen: Seen, steering: FillSteering): Sketch | null {
       plan: {
         box: image.rect,
         owner: Int32Array.from(roles, (is) => (is === role.target ? 0 : -1)),
-        pieces: [{ box: boxOfTargets(roles, image.rect.w), window: image.rect, beside: null, isThin: false }],
+        pieces: [
+          {
+            box: boxOfTargets(roles, image.rect.w),
+            window: image.rect,
+            beside: null,
+            isChunk: false,
+            isThin: false,
+          },
+        ],
       },
       windows: [
         {

@@ -57,10 +57,12 @@ const inPiecesPixels = 70_000;
 const seamsMovePx = 4;
 
 export interface SolveOptions {
-  /** A chunk of something thin: fewer rounds do. */
+  /** A chunk of something long: little but its ground lies near it. */
+  readonly isChunk: boolean;
+  /** One of something thin: fewer rounds do. */
   readonly isThin: boolean;
-  /** Nothing is drawn from what is so different: {@link withoutStrangers}. What is large leaves out {@link withoutThings} and
-   *  {@link withoutItsKind} as well. */
+  /** Nothing is drawn from what is so different: {@link withoutStrangers}. What is large leaves out {@link withoutThings},
+   *  but for chunks of something long, and {@link withoutItsKind} as well. */
   readonly leavesOut: Different | null;
   /** What is large keeps to the layers that the picture lies in: {@link withLayout}. */
   readonly keepsLayers: boolean;
@@ -104,10 +106,11 @@ export function solveShifts(
   const pixels = holePixels(all[0]).length;
   const inPieces = pixels >= inPiecesPixels;
   const kept = options.leavesOut ? withoutStrangers(all, radius, options.leavesOut) : all;
-  const strict = options.leavesOut && inPieces ? withoutThings(kept, radius, base) : kept;
   // What is still to go beside it counts: a part of something large lies in the same layers.
   const toGo = options.isThin ? 0 : countOf(roles, role.guessed);
   const isLarge = pixels + toGo >= largeHolePixels;
+  const isAmongThings = inPieces || (isLarge && !options.isChunk);
+  const strict = options.leavesOut && isAmongThings ? withoutThings(kept, radius, base) : kept;
   const kin = options.leavesOut && options.keepsLayers && isLarge ? itsKindIn(strict, image, base) : null;
   const drawn = kin ? withoutItsKind(strict, kin, radius) : strict;
   const last = drawn.length - 1;

@@ -45,7 +45,13 @@ describe('steering a fill', () => {
     const wide = grainy(700, 300, 4);
     const area = { x: 40, y: 50, w: 30, h: 26 };
     const zone = { x: 520, y: 170, w: 110, h: 100 };
-    const piece = { box: area, window: { x: 0, y: 0, w: 130, h: 140 }, beside: zone, isThin: false };
+    const piece = {
+      box: area,
+      window: { x: 0, y: 0, w: 130, h: 140 },
+      beside: zone,
+      isChunk: false,
+      isThin: false,
+    };
     const cutOut = (rect: Rect) => {
       const out = makeFloatImage(rect);
       copyFloat(wide, out);
