@@ -1,4 +1,4 @@
-import { bendsWasm, keptKernel } from '../../../kernels';
+import { bendsWasm, instantiateKernel, keepBytes } from '../../../kernels';
 import { type FloatImage, lanczosTables, type Rect } from '../../../raster';
 import type { ShiftMap } from '../cut/seam-cut';
 import { boxOfTargets } from '../frame';
@@ -82,14 +82,17 @@ export class BendNet {
     const steps = Int32Array.from(shifts.flatMap(({ dx, dy }) => [dx, dy]));
     const given = [image.data, roles, label, steps];
     const sizes = [...given.map(({ byteLength }) => byteLength), 4 * size, 4 * size];
-    const { kernel, buffer, at } = bendsKernel(sizes);
+    kernel ??= instantiateKernel<BendKernel>(bendsWasm);
+    const own = kernel;
+    this.kernel = own;
+    own.release();
+    const at = sizes.map((bytes) => made(own.claim(bytes)));
     given.forEach((array, i) => {
       const bytes = new Uint8Array(array.buffer, array.byteOffset, array.byteLength);
-      new Uint8Array(buffer, at[i], bytes.length).set(bytes);
+      new Uint8Array(own.memory.buffer, at[i], bytes.length).set(bytes);
     });
-    this.kernel = kernel;
     const [pictureAt, rolesAt, labelAt, stepsAt, numberAt, labelsAt] = at;
-    const count = kernel.divide(
+    const count = own.divide(
       pictureAt,
       rolesAt,
       w,
@@ -106,8 +109,8 @@ export class BendNet {
     if (count < 0) throw shortOfMemory();
     this.number = this.taken(Int32Array, numberAt, size);
     this.labels = this.taken(Int32Array, labelsAt, count);
-    const joinsAt = made(kernel.listJoins());
-    const joins = this.taken(Int32Array, joinsAt, 4 * kernel.countJoins());
+    const joinsAt = made(own.listJoins());
+    const joins = this.taken(Int32Array, joinsAt, 4 * own.countJoins());
     this.joins = Array.from({ length: joins.length / 4 }, (_, k) => ({
       x: joins[4 * k],
       y: joins[4 * k + 1],
@@ -286,4 +289,9 @@ export interface BendKernel {
   ): void;
 }
 
-const bendsKernel = keptKernel<BendKernel>(bendsWasm);
+let kernel: BendKernel | null = null;
+
+/** Lets the kernel's memory go when it has grown large: another one is made when it is wanted. */
+export function letGoOfBends(): void {
+  if (kernel && kernel.memory.buffer.byteLength > keepBytes) kernel = null;
+}

@@ -1,6 +1,6 @@
 import { type FloatImage, grow, intersect, makeFloatImage, type Rect } from '../../../raster';
 import type { Shift, ShiftMap } from '../cut/seam-cut';
-import { BendNet, type Place } from './bend-net';
+import { BendNet, letGoOfBends, type Place } from './bend-net';
 import { type LineFit, lineFitter } from './line-fit';
 
 /** Copies go on so far beyond their part, for what looks across joins. */
@@ -31,6 +31,12 @@ export interface BentCopies {
  *  Cost: O(length of the joins + area). Source: {@link BendNet}.
  */
 export function bentCopies(image: FloatImage, roles: Uint8Array, map: ShiftMap): BentCopies | null {
+  const copies = copiesOf(image, roles, map);
+  letGoOfBends();
+  return copies;
+}
+
+function copiesOf(image: FloatImage, roles: Uint8Array, map: ShiftMap): BentCopies | null {
   const net = new BendNet(image, roles, map);
   if (!settle(net, image, roles, map)) return null;
   const { w, h } = image.rect;
