@@ -31,19 +31,12 @@ export interface BentCopies {
  *  Cost: O(length of the joins + area). Source: {@link BendNet}.
  */
 export function bentCopies(image: FloatImage, roles: Uint8Array, map: ShiftMap): BentCopies | null {
-  const copies = copiesOf(image, roles, map);
+  const bent = bentParts(image, roles, map);
+  // Before room is made for the picture with its copies.
   letGoOfBends();
-  return copies;
-}
-
-function copiesOf(image: FloatImage, roles: Uint8Array, map: ShiftMap): BentCopies | null {
-  const net = new BendNet(image, roles, map);
-  if (!settle(net, image, roles, map)) return null;
-  const { w, h } = image.rect;
-  const { places, rows } = placesOf(net, image.rect);
-  if (rows === 0) return null;
-  const from = h + gapPx;
-  const copies = net.copies(places, rows, roomPx);
+  if (!bent) return null;
+  const { w } = image.rect;
+  const { from, rows, copies } = bent;
   const out = makeFloatImage({ ...image.rect, h: from + rows });
   out.data.set(image.data);
   out.data.set(copies.data, 4 * w * from);
@@ -54,13 +47,25 @@ function copiesOf(image: FloatImage, roles: Uint8Array, map: ShiftMap): BentCopi
   return {
     image: out,
     roles: outRoles,
-    map: toCopies(net, map, places, { w, from, rows }),
+    map: bent.map,
     originOf: (x, y) => {
       if (y < from) return [x, y];
       const at = 2 * ((y - from) * w + x);
       return [origin[at], origin[at + 1]];
     },
   };
+}
+
+/** The copies alone, the row that they begin in, how many rows they take, and the map to them; null where all lines meet. */
+function bentParts(image: FloatImage, roles: Uint8Array, map: ShiftMap) {
+  const net = new BendNet(image, roles, map);
+  if (!settle(net, image, roles, map)) return null;
+  const { w, h } = image.rect;
+  const { places, rows } = placesOf(net, image.rect);
+  if (rows === 0) return null;
+  const from = h + gapPx;
+  const copies = net.copies(places, rows, roomPx);
+  return { from, rows, copies, map: toCopies(net, map, places, { w, from, rows }) };
 }
 
 /** The map, where bent parts are taken from their copies. */
