@@ -105,6 +105,8 @@ function deeds(bench: BenchPage, seed: number): { names: string[]; next: () => P
 test('whatever is done, the job opens again as it was, goes back to the beginning and forward, and its file is whole', async ({
   page,
 }) => {
+  // Half a minute, but for a machine that is slowed down.
+  test.setTimeout(300_000);
   const bench = new BenchPage(page);
   const photo = texturedPhoto(600, 440, 5);
   await bench.take(pngFile('any.png', photo));
