@@ -1,6 +1,7 @@
 // Bent copies of parts. AssemblyScript.
 
 import { claim } from '../arena';
+import { f, n, put, putF } from './memory';
 import { bends } from './net';
 import { bh, bw, bx, by, dxOf, dyOf, fh, fw, isSource, numberAt, parts, picture, SOURCE } from './parts';
 
@@ -15,14 +16,6 @@ let nearest: usize = 0, front: usize = 0, found: usize = 0;
 /** 4 f32 a pixel of the rows below the picture; u8, SOURCE where something is drawn; i32 x and y of where that was taken. */
 let copies: usize = 0, roles: usize = 0, origins: usize = 0;
 
-// @ts-ignore: decorator
-@inline function n(at: usize, i: i32): i32 { return load<i32>(at + (<usize>i << 2)); }
-// @ts-ignore: decorator
-@inline function put(at: usize, i: i32, v: i32): void { store<i32>(at + (<usize>i << 2), v); }
-// @ts-ignore: decorator
-@inline function f(at: usize, i: i32): f64 { return load<f64>(at + (<usize>i << 3)); }
-// @ts-ignore: decorator
-@inline function put64(at: usize, i: i32, v: f64): void { store<f64>(at + (<usize>i << 3), v); }
 // @ts-ignore: decorator
 @inline function round(v: f64): i32 { return <i32>Math.floor(v + 0.5); }
 
@@ -159,9 +152,9 @@ function sharp(x: f64, y: f64, out: usize, table: usize): void {
   }
   let total: f64 = 0;
   for (let c = 0; c < 4; c++) {
-    put64(sums, c, 0);
-    put64(low, c, Infinity);
-    put64(high, c, -Infinity);
+    putF(sums, c, 0);
+    putF(low, c, Infinity);
+    putF(high, c, -Infinity);
   }
   for (let v = 0; v < 2 * LOBES; v++) {
     const row = min(fh - 1, max(0, y0 + v)) * fw;
@@ -175,10 +168,10 @@ function sharp(x: f64, y: f64, out: usize, table: usize): void {
       total += weight;
       for (let c = 0; c < 4; c++) {
         const value = <f64>load<f32>(at + (<usize>c << 2));
-        put64(sums, c, f(sums, c) + weight * value);
+        putF(sums, c, f(sums, c) + weight * value);
         if (!isNear) continue;
-        put64(low, c, min<f64>(f(low, c), value));
-        put64(high, c, max<f64>(f(high, c), value));
+        putF(low, c, min<f64>(f(low, c), value));
+        putF(high, c, max<f64>(f(high, c), value));
       }
     }
   }

@@ -1,6 +1,7 @@
 // A net of nodes over the parts, tied to each other and held at joins. AssemblyScript.
 
 import { claim } from '../arena';
+import { f, n, put, putF } from './memory';
 import { bh, bw, bx, by, dxOf, dyOf, fh, fw, joinCount, number, numberAt, picture } from './parts';
 import { solve } from './solve';
 
@@ -19,22 +20,13 @@ let linkStart: usize = 0, linkTo: usize = 0, stiff: usize = 0, weights: usize = 
 let heldFrom: usize = 0, heldTo: usize = 0, held: usize = 0, heldCount: i32 = 0, heldMost: i32 = 0;
 let sortedStart: usize = 0, sortedTo: usize = 0, sorted: usize = 0, filled: usize = 0;
 let room: usize = 0, nodeBends: usize = 0;
-/** f32 x and y for each pixel of the box. */
+/** f32 x and y for each pixel of the box; 0 until they are found. */
 export let bends: usize = 0;
 
 /** What is known is never moved. */
 const FIXED: i32 = -1;
 /** There is no such node. */
 const NOWHERE: i32 = -2;
-
-// @ts-ignore: decorator
-@inline function n(at: usize, i: i32): i32 { return load<i32>(at + (<usize>i << 2)); }
-// @ts-ignore: decorator
-@inline function put(at: usize, i: i32, v: i32): void { store<i32>(at + (<usize>i << 2), v); }
-// @ts-ignore: decorator
-@inline function f(at: usize, i: i32): f64 { return load<f64>(at + (<usize>i << 3)); }
-// @ts-ignore: decorator
-@inline function putF(at: usize, i: i32, v: f64): void { store<f64>(at + (<usize>i << 3), v); }
 
 // @ts-ignore: decorator
 @inline function luma(p: i32): f64 {
@@ -109,6 +101,7 @@ export function lay(cellPx: i32, stiffest: f64, squared: f64, still: f64): bool 
   bends = claim((bw * bh) << 3);
   if (!first || !next || !partOf || !pointOf || !acrossSum || !downSum || !pixels || !steps || !bends) return false;
   measureSteps();
+  memory.fill(bends, 0, <usize>(bw * bh) << 3);
   for (let i = 0; i < points; i++) put(first, i, -1);
   nodes = 0;
   for (let y = 0; y < bh; y++)
@@ -227,7 +220,6 @@ export function settle(mostSteps: i32, settled: f64): usize {
   sortHeld();
   memory.fill(nodeBends, 0, <usize>nodes << 4);
   solve(nodes, weights, linkStart, linkTo, stiff, sortedStart, sortedTo, sorted, mostSteps, settled, room, nodeBends);
-  memory.fill(bends, 0, <usize>(bw * bh) << 3);
   for (let y = 0; y < bh; y++)
     for (let x = 0, end = 0; x < bw; x = end) {
       const row = y * bw, part = numberAt(row + x);

@@ -1,6 +1,7 @@
 // The area, divided into connected parts that are each copied by one shift, and where these end. AssemblyScript.
 
 import { claim } from '../arena';
+import { n, put } from './memory';
 
 const CONTEXT: i32 = 1, TARGET: i32 = 3;
 export const SOURCE: i32 = 2;
@@ -20,11 +21,6 @@ export let parts: i32 = 0;
 /** i32 x and y in the frame, the part, and the part beyond, or KNOWN. */
 export let joins: usize = 0;
 export let joinCount: i32 = 0;
-
-// @ts-ignore: decorator
-@inline function n(at: usize, i: i32): i32 { return load<i32>(at + (<usize>i << 2)); }
-// @ts-ignore: decorator
-@inline function put(at: usize, i: i32, v: i32): void { store<i32>(at + (<usize>i << 2), v); }
 
 // @ts-ignore: decorator
 @inline export function numberAt(i: i32): i32 { return n(number, i); }

@@ -1,11 +1,6 @@
 // Bends of least energy on a net of nodes. f64, x and y of each node beside each other. AssemblyScript.
 
-// @ts-ignore: decorator
-@inline function f(at: usize, i: i32): f64 { return load<f64>(at + (<usize>i << 3)); }
-// @ts-ignore: decorator
-@inline function put(at: usize, i: i32, v: f64): void { store<f64>(at + (<usize>i << 3), v); }
-// @ts-ignore: decorator
-@inline function n(at: usize, i: i32): i32 { return load<i32>(at + (<usize>i << 2)); }
+import { f, n, putF } from './memory';
 
 function dot(a: usize, b: usize, count: i32): f64 {
   let sum: f64 = 0;
@@ -18,8 +13,8 @@ function ease(blocks: usize, nodes: i32, from: usize, out: usize): void {
   for (let node = 0; node < nodes; node++) {
     const xx = f(blocks, 3 * node), xy = f(blocks, 3 * node + 1), yy = f(blocks, 3 * node + 2);
     const scale = 1 / (xx * yy - xy * xy);
-    put(out, 2 * node, scale * (yy * f(from, 2 * node) - xy * f(from, 2 * node + 1)));
-    put(out, 2 * node + 1, scale * (xx * f(from, 2 * node + 1) - xy * f(from, 2 * node)));
+    putF(out, 2 * node, scale * (yy * f(from, 2 * node) - xy * f(from, 2 * node + 1)));
+    putF(out, 2 * node + 1, scale * (xx * f(from, 2 * node + 1) - xy * f(from, 2 * node)));
   }
 }
 
@@ -43,11 +38,11 @@ export function solve(nodes: i32, weights: usize, linkStart: usize, linkTo: usiz
       x += f(held, 5 * k + 3);
       y += f(held, 5 * k + 4);
     }
-    put(blocks, 3 * node, xx);
-    put(blocks, 3 * node + 1, xy);
-    put(blocks, 3 * node + 2, yy);
-    put(rest, 2 * node, x);
-    put(rest, 2 * node + 1, y);
+    putF(blocks, 3 * node, xx);
+    putF(blocks, 3 * node + 1, xy);
+    putF(blocks, 3 * node + 2, yy);
+    putF(rest, 2 * node, x);
+    putF(rest, 2 * node + 1, y);
   }
   ease(blocks, nodes, rest, eased);
   memory.copy(way, eased, bytes);
@@ -68,18 +63,18 @@ export function solve(nodes: i32, weights: usize, linkStart: usize, linkTo: usiz
         x += f(held, 5 * k) * dx + xy * dy;
         y += xy * dx + f(held, 5 * k + 2) * dy;
       }
-      put(along, 2 * node, x);
-      put(along, 2 * node + 1, y);
+      putF(along, 2 * node, x);
+      putF(along, 2 * node + 1, y);
     }
     const far = left / dot(way, along, size);
     for (let i = 0; i < size; i++) {
-      put(bends, i, f(bends, i) + far * f(way, i));
-      put(rest, i, f(rest, i) - far * f(along, i));
+      putF(bends, i, f(bends, i) + far * f(way, i));
+      putF(rest, i, f(rest, i) - far * f(along, i));
     }
     ease(blocks, nodes, rest, eased);
     const before = left;
     left = dot(rest, eased, size);
     const kept = left / before;
-    for (let i = 0; i < size; i++) put(way, i, f(eased, i) + kept * f(way, i));
+    for (let i = 0; i < size; i++) putF(way, i, f(eased, i) + kept * f(way, i));
   }
 }

@@ -1,6 +1,7 @@
 // Joins at which two sides that went together no longer do so when they are bent. AssemblyScript.
 
 import { claim } from '../arena';
+import { f, n, put } from './memory';
 import { bends } from './net';
 import { bw, bh, bx, by, dxOf, dyOf, fh, fw, isKnown, joinAt, joinCount, KNOWN, numberAt, picture } from './parts';
 
@@ -11,12 +12,6 @@ let before: usize = 0, more: usize = 0, places: usize = 0;
 /** i32 a join: its stretch; and the list of those that are worse. */
 let stretchOf: usize = 0, worse: usize = 0;
 
-// @ts-ignore: decorator
-@inline function n(at: usize, i: i32): i32 { return load<i32>(at + (<usize>i << 2)); }
-// @ts-ignore: decorator
-@inline function put(at: usize, i: i32, v: i32): void { store<i32>(at + (<usize>i << 2), v); }
-// @ts-ignore: decorator
-@inline function f(at: usize, i: i32): f64 { return load<f64>(at + (<usize>i << 3)); }
 // @ts-ignore: decorator
 @inline function add(at: usize, i: i32, v: f64): void { store<f64>(at + (<usize>i << 3), f(at, i) + v); }
 

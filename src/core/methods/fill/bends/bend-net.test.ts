@@ -349,7 +349,9 @@ test('copies show what lies between pixels of what may be drawn from, and go on 
           const isFar = Math.max(Math.abs(bends[2 * i]), Math.abs(bends[2 * i + 1])) >= 0.15;
           const [bx, by] = isFar ? [bends[2 * i], bends[2 * i + 1]] : [0, 0];
           let [sx, sy] = [px + dx + bx, py + dy + by];
-          if (!usable[Math.round(sy) * w + Math.round(sx)]) [sx, sy] = [px + dx, py + dy];
+          // A bend that leads off what may be drawn from is left out.
+          const isOff = Math.round(sx) >= w || !usable[Math.round(sy) * w + Math.round(sx)];
+          if (isOff) [sx, sy] = [px + dx, py + dy];
           sampleSharp(image, sx, sy, usable, one, 0);
           expect(copies.roles[q]).toBe(role.source);
           expect([...copies.data.subarray(4 * q, 4 * q + 4)]).toEqual([...one]);
