@@ -1,4 +1,4 @@
-import { emptyRect, enclosing, intersect, type Rect, rows, rowsOf } from '../raster';
+import { emptyRect, enclosing, intersect, type Rect, rows, rowsOf, unite } from '../raster';
 import { pressureTargets, type StrokeShape } from './types';
 
 /** Rows of a rectangle that is no wider go through the kernel whole. */
@@ -16,39 +16,38 @@ export function addStroke(
 ): Rect {
   const { radiusPx, hardness, pressureTo = 'size' } = stroke;
   const { kernel, coverage, counts: rose } = rows();
-  const none = 2 ** 31 - 1;
-  const risen = [none, none, -none, -none];
-  for (const { from, to, goesOn } of segmentsOf(stroke.points, firstSegment)) {
+  const goesTo = pressureTargets.indexOf(pressureTo);
+  const segments = [...segmentsOf(stroke.points, firstSegment)].map(({ from, to, goesOn }) => {
     const [ax, ay, ap] = from;
     const [bx, by, bp] = to;
     const ra = pressureTo === 'size' ? radiusPx * ap : radiusPx;
     const rb = pressureTo === 'size' ? radiusPx * bp : radiusPx;
     const r = Math.max(ra, rb) + 1;
-    const seg = intersect(
+    const reach = intersect(
       enclosing(Math.min(ax, bx) - r, Math.min(ay, by) - r, Math.max(ax, bx) + r, Math.max(ay, by) + r),
       box,
     );
-    const goesTo = pressureTargets.indexOf(pressureTo);
-    kernel.segment(ax, ay, bx - ax, by - ay, ra, rb, hardness, ap, bp, goesTo, goesOn ? 1 : 0);
-    rose.set(risen);
-    for (const part of rowsOf(rect.w <= narrow ? { ...seg, x: rect.x, w: rect.w } : seg, rect)) {
-      const i = (part.y - rect.y) * rect.w + part.x - rect.x;
-      coverage.set(out.subarray(i, i + part.w * part.h));
-      const [left, right] = [Math.max(part.x, seg.x), Math.min(part.x + part.w, seg.x + seg.w)];
-      kernel.raise(
-        coverage.byteOffset + 4 * (left - part.x),
-        part.w,
-        left,
-        part.y,
-        right - left,
-        part.h,
-        rose.byteOffset,
-      );
-      out.set(coverage.subarray(0, part.w * part.h), i);
+    const say = () =>
+      kernel.segment(ax, ay, bx - ax, by - ay, ra, rb, hardness, ap, bp, goesTo, goesOn ? 1 : 0);
+    return { reach, say };
+  });
+  const reach = segments.reduce((all, segment) => unite(all, segment.reach), emptyRect);
+  const none = 2 ** 31 - 1;
+  rose.set([none, none, -none, -none]);
+  for (const part of rowsOf(rect.w <= narrow ? { ...reach, x: rect.x, w: rect.w } : reach, rect)) {
+    const i = (part.y - rect.y) * rect.w + part.x - rect.x;
+    coverage.set(out.subarray(i, i + part.w * part.h));
+    let hasRisen = 0;
+    for (const segment of segments) {
+      const { x, y, w, h } = intersect(segment.reach, part);
+      if (w <= 0 || h <= 0) continue;
+      segment.say();
+      const at = coverage.byteOffset + 4 * ((y - part.y) * part.w + x - part.x);
+      hasRisen |= kernel.raise(at, part.w, x, y, w, h, rose.byteOffset);
     }
-    for (let c = 0; c < 4; c++) risen[c] = rose[c];
+    if (hasRisen) out.set(coverage.subarray(0, part.w * part.h), i);
   }
-  const [x0, y0, x1, y1] = risen;
+  const [x0, y0, x1, y1] = rose;
   return x1 > x0 ? { x: x0, y: y0, w: x1 - x0, h: y1 - y0 } : emptyRect;
 }
 

@@ -51,7 +51,7 @@ interface Kernel {
     pressureTo: number,
     goesOn: number,
   ): void;
-  raise(coverage: number, stride: number, x: number, y: number, w: number, h: number, rose: number): void;
+  raise(coverage: number, stride: number, x: number, y: number, w: number, h: number, rose: number): number;
 }
 
 /** Pixels that are handed over at once: few enough to stay in a processor's nearest memory. */

@@ -153,51 +153,82 @@ export function gather(source: usize, target: usize, coverage: usize, valid: usi
     }
 }
 
-let ax: f64 = 0, ay: f64 = 0, ex: f64 = 0, ey: f64 = 0, length2: f64 = 0, ra: f64 = 0, rb: f64 = 0, hardness: f64 = 0, pa: f64 = 0, pb: f64 = 0;
+let ax: f64 = 0, ay: f64 = 0, ex: f64 = 0, ey: f64 = 0, ra: f64 = 0, rb: f64 = 0, hardness: f64 = 0, pa: f64 = 0, pb: f64 = 0;
 let pressureTo: i32 = 0, goesOn: bool = false;
 
 /** A segment of a stroke: see addStroke in core/area/brush.ts.
  *  @param to  what pressure goes to: 0 size, 1 opacity, 2 softness
  *  @param on  whether what is nearest to its beginning is covered already */
 export function segment(x: f64, y: f64, byX: f64, byY: f64, radiusA: f64, radiusB: f64, hard: f64, pressureA: f64, pressureB: f64, to: i32, on: bool): void {
-  ax = x; ay = y; ex = byX; ey = byY; length2 = byX * byX + byY * byY;
+  ax = x; ay = y; ex = byX; ey = byY;
   ra = radiusA; rb = radiusB; hardness = hard; pa = pressureA; pb = pressureB; pressureTo = to; goesOn = on;
 }
 
-/** Raises the coverage of w × h pixels, the first of which is (x0, y0), to the segment's.
+// @ts-ignore: decorator
+@inline function all(v: f64): v128 { return f32x4.splat(<f32>v); }
+
+/** Raises the coverage of w × h pixels, the first of which is (x0, y0), to the segment's. Four at a time, so that some behind a row
+ *  are read and written as they are.
  *  @param stride  pixels from a row to the next
- *  @param rose    i32 left, top, right, bottom of what rose; made wider */
-export function raise(coverage: usize, stride: i32, x0: i32, y0: i32, w: i32, h: i32, rose: usize): void {
-  let left = load<i32>(rose), top = load<i32>(rose, 4), right = load<i32>(rose, 8), bottom = load<i32>(rose, 12);
+ *  @param rose    i32 left, top, right, bottom of what rose; made wider
+ *  @returns whether any did */
+export function raise(coverage: usize, stride: i32, x0: i32, y0: i32, w: i32, h: i32, rose: usize): bool {
+  let left = i32.MAX_VALUE, top = i32.MAX_VALUE, right = i32.MIN_VALUE, bottom = i32.MIN_VALUE;
+  const none = f32x4.splat(0), one = f32x4.splat(1), lanes = i32x4(0, 1, 2, 3), steps = f32x4(0, 1, 2, 3);
+  const byX = all(ex), byY = all(ey), length2 = all(ex * ex + ey * ey);
+  const radiusA = all(ra), radiusBy = all(rb - ra), pressureA = all(pa), pressureBy = all(pb - pa), hard = all(hardness);
+  const reach = max(ra, rb) + 1;
+  const first = min<f64>(ax, ax + ex), last = max<f64>(ax, ax + ex), upper = min<f64>(0, ey), lower = max<f64>(0, ey);
   for (let y = y0; y < y0 + h; y++, coverage += <usize>stride << 2) {
     const py = <f64>y + 0.5 - ay;
-    for (let x = x0; x < x0 + w; x++) {
-      const at = coverage + (<usize>(x - x0) << 2);
-      const old = load<f32>(at);
-      if (old >= 1) continue;
-      const px = <f64>x + 0.5 - ax;
-      const along = px * ex + py * ey;
-      if (goesOn && along <= 0) continue;
-      const t = along <= 0 ? 0 : along >= length2 ? 1 : along / length2;
-      const dx = px - t * ex, dy = py - t * ey;
-      const radius = ra + (rb - ra) * t;
-      const outer = radius + 0.5;
-      const d2 = dx * dx + dy * dy;
-      if (d2 >= outer * outer) continue;
-      const pressed = pressureTo == 0 ? 1 : pa + (pb - pa) * t;
-      const inner = min<f64>(outer - 1, radius * (pressureTo == 2 ? hardness * pressed : hardness));
-      const u = (outer - sqrt<f64>(d2)) / (outer - inner);
-      const v = <f32>((u >= 1 ? 1 : u * u * (3 - 2 * u)) * (pressureTo == 1 ? pressed : 1));
-      if (v <= old) continue;
-      store<f32>(at, v);
-      left = min(left, x);
-      right = max(right, x + 1);
+    // Only so much of a row can lie within reach, and ahead of where the segment goes on from.
+    const apart = max<f64>(0, max<f64>(py - lower, upper - py));
+    if (apart >= reach) continue;
+    const half = sqrt<f64>(reach * reach - apart * apart);
+    let from = first - half, to = last + half;
+    if (goesOn && ex > 0) from = max(from, ax - py * ey / ex - 1);
+    if (goesOn && ex < 0) to = min(to, ax - py * ey / ex + 1);
+    const start = <i32>max<f64>(x0, floor(from)), end = <i32>min<f64>(x0 + w, ceil(to));
+    const up = all(py * ey), down = all(py);
+    for (let x = start, at = coverage + (<usize>(start - x0) << 2); x < end; x += 4, at += 16) {
+      const old = v128.load(at);
+      let open = v128.and(f32x4.lt(old, one), i32x4.gt_s(i32x4.splat(end - x), lanes));
+      if (!v128.any_true(open)) continue;
+      const px = f32x4.add(all(<f64>x + 0.5 - ax), steps);
+      const along = f32x4.add(f32x4.mul(px, byX), up);
+      const ahead = f32x4.gt(along, none), beyond = f32x4.ge(along, length2);
+      if (goesOn) open = v128.and(open, ahead);
+      // How far along the segment each one's nearest point lies, 0…1.
+      let t = v128.and(ahead, one);
+      if (v128.any_true(v128.andnot(ahead, beyond))) t = v128.and(ahead, v128.bitselect(one, f32x4.div(along, length2), beyond));
+      const dx = f32x4.sub(px, f32x4.mul(t, byX)), dy = f32x4.sub(down, f32x4.mul(t, byY));
+      const away2 = f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy));
+      const radius = f32x4.add(radiusA, f32x4.mul(radiusBy, t)), outer = f32x4.add(radius, f32x4.splat(0.5));
+      const pressed = f32x4.add(pressureA, f32x4.mul(pressureBy, t));
+      const full = f32x4.pmin(f32x4.sub(outer, one), f32x4.mul(radius, pressureTo == 2 ? f32x4.mul(hard, pressed) : hard));
+      let v = one;
+      if (v128.any_true(f32x4.gt(away2, f32x4.mul(full, f32x4.abs(full))))) {
+        const away = f32x4.sqrt(away2);
+        open = v128.and(open, f32x4.lt(away, outer));
+        if (!v128.any_true(open)) continue;
+        const u = f32x4.pmin(one, f32x4.div(f32x4.sub(outer, away), f32x4.sub(outer, full)));
+        v = f32x4.mul(f32x4.mul(u, u), f32x4.sub(f32x4.splat(3), f32x4.add(u, u)));
+      }
+      if (pressureTo == 1) v = f32x4.mul(v, pressed);
+      const rises = v128.and(open, f32x4.gt(v, old));
+      const which = i32x4.bitmask(rises);
+      if (which == 0) continue;
+      v128.store(at, v128.bitselect(v, old, rises));
+      left = min(left, x + ctz(which));
+      right = max(right, x + 32 - clz(which));
       top = min(top, y);
-      bottom = max(bottom, y + 1);
+      bottom = y + 1;
     }
   }
-  store<i32>(rose, left);
-  store<i32>(rose, top, 4);
-  store<i32>(rose, right, 8);
-  store<i32>(rose, bottom, 12);
+  if (right < left) return false;
+  store<i32>(rose, min(load<i32>(rose), left));
+  store<i32>(rose, min(load<i32>(rose, 4), top), 4);
+  store<i32>(rose, max(load<i32>(rose, 8), right), 8);
+  store<i32>(rose, max(load<i32>(rose, 12), bottom), 12);
+  return true;
 }
