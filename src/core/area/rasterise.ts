@@ -1,5 +1,5 @@
 import { InvariantError } from '../errors';
-import { grow, intersect, isEmpty, type Rect } from '../raster';
+import { grow, intersect, isEmpty, partOfPlane, type Rect } from '../raster';
 import { boundsOfArea, boundsOfShape } from './bounds';
 import { addStroke } from './brush';
 import { squaredDistance } from './distance';
@@ -18,7 +18,10 @@ import type { Area, BoxShape, EllipseShape, MaskLookup, MaskShape, PolygonShape,
  */
 export function rasteriseArea(area: Area, rect: Rect, masks: MaskLookup): Float32Array {
   if (isEmpty(rect)) return new Float32Array(0);
-  if (isWhole(area)) return partOf(wholeCoverage(area, masks), rect);
+  if (isWhole(area)) {
+    const whole = wholeCoverage(area, masks);
+    return partOfPlane(whole.data, whole.rect, rect);
+  }
   if (area.marginPx === 0 && area.featherPx === 0 && !area.smoothPx)
     return combineShapes(area.shapes, rect, masks);
   return adjusted(area, rect, masks);
@@ -42,16 +45,6 @@ function wholeCoverage(area: Area, masks: MaskLookup): Covered {
   const covered = { rect, data: isEmpty(rect) ? new Float32Array(0) : adjusted(area, rect, masks) };
   wholeCache.set(area, covered);
   return covered;
-}
-
-function partOf({ rect, data }: Covered, wanted: Rect): Float32Array {
-  const out = new Float32Array(wanted.w * wanted.h);
-  const part = intersect(rect, wanted);
-  for (let y = part.y; y < part.y + part.h; y++) {
-    const i = (y - rect.y) * rect.w + part.x - rect.x;
-    out.set(data.subarray(i, i + part.w), (y - wanted.y) * wanted.w + part.x - wanted.x);
-  }
-  return out;
 }
 
 /** Smoothed, rid of holes and crumbs, grown by the margin, kept off the guard and made soft at the edge, in this order. */

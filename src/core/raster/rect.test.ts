@@ -9,6 +9,7 @@ import {
   isEmpty,
   meets,
   mergeRects,
+  partOfPlane,
   type Rect,
   shift,
   unite,
@@ -84,4 +85,19 @@ test('growing and shrinking by the same amount gives the rectangle back; shiftin
 
 test('a real-valued box is enclosed by whole pixels', () => {
   expect(enclosing(0.2, 1, 2.1, 3)).toEqual({ x: 0, y: 1, w: 3, h: 2 });
+});
+
+test('a part of a plane holds what lies there, and 0 beyond', () => {
+  fc.assert(
+    fc.property(rect, rect, (all, part) => {
+      const plane = Uint8Array.from({ length: areaOf(all) }, (_, i) => 1 + (i % 255));
+      const got = partOfPlane(plane, all, part);
+      expect(got.length).toBe(areaOf(part));
+      for (let i = 0; i < got.length; i++) {
+        const [x, y] = [part.x + (i % part.w) - all.x, part.y + Math.floor(i / part.w) - all.y];
+        const isThere = x >= 0 && y >= 0 && x < all.w && y < all.h;
+        expect(got[i]).toBe(isThere ? plane[y * all.w + x] : 0);
+      }
+    }),
+  );
 });

@@ -103,3 +103,14 @@ export function mergeRects(rects: readonly Rect[], waste = 0.25): Rect[] {
   }
   return disjoint;
 }
+
+/** A part of something that has a number for each pixel of a rectangle: the caller's own, 0 beyond the rectangle. */
+export function partOfPlane<T extends Float32Array | Uint8Array>(plane: T, rect: Rect, part: Rect): T {
+  const out = new (plane.constructor as new (length: number) => T)(part.w * part.h);
+  const { x, y, w, h } = intersect(rect, part);
+  for (let row = y; row < y + h; row++) {
+    const from = (row - rect.y) * rect.w + x - rect.x;
+    out.set(plane.subarray(from, from + w), (row - part.y) * part.w + x - part.x);
+  }
+  return out;
+}

@@ -5,6 +5,7 @@ import {
   isEmpty,
   makeFloatImage,
   mostAtOnce,
+  partOfPlane,
   type Rect,
   rows,
   rowsOf,
@@ -59,8 +60,8 @@ export function fitTone(
       return {
         source: own,
         target: read(square),
-        coverage: cutPlane(coverage, rect, square),
-        valid: valid && cutPlane(valid, rect, square),
+        coverage: partOfPlane(coverage, rect, square),
+        valid: valid && partOfPlane(valid, rect, square),
       };
     });
     grid.solve(rect);
@@ -96,16 +97,6 @@ function coarsenessThatFits({ w, h }: Rect): number {
   let by = 1;
   while (Math.ceil(w / by) * Math.ceil(h / by) > maxMembranePoints) by *= 2;
   return by;
-}
-
-/** A part of something that has a number for each pixel of a rectangle. */
-function cutPlane<T extends Float32Array | Uint8Array>(plane: T, rect: Rect, part: Rect): T {
-  const out = plane.slice(0, part.w * part.h) as T;
-  for (let y = 0; y < part.h; y++) {
-    const from = (part.y - rect.y + y) * rect.w + part.x - rect.x;
-    out.set(plane.subarray(from, from + part.w), y * part.w);
-  }
-  return out;
 }
 
 /** What each pixel is to the membrane: {@link point}. @param onStop  takes those covered ones that lie on a stop line */

@@ -121,7 +121,8 @@ export class ToneGrid {
         const [cell, x] = [at + k, from + k];
         const pixels = r.counts[x];
         kind[cell] = pixels > 0 ? point.fixed : r.covered[x] ? point.free : point.away;
-        for (let c = 0; c < 3; c++) values[4 * cell + c] = pixels > 0 ? r.cells[4 * x + c] / pixels : 0;
+        // What is free keeps what it has until it is found anew.
+        if (pixels > 0) for (let c = 0; c < 3; c++) values[4 * cell + c] = r.cells[4 * x + c] / pixels;
       }
     });
   }
