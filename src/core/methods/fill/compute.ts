@@ -6,6 +6,7 @@ import type { FloatImage, Rect } from '../../raster';
 import { makeAtlas, type Variety } from './atlas';
 import { bentCopies } from './bends/bent-copies';
 import type { ShiftMap } from './cut/seam-cut';
+import { evenlyLit } from './even-light';
 import { correctionField } from './finish/correction';
 import { followGrain } from './finish/follow-grain';
 import { matchDetail } from './finish/match-detail';
@@ -69,7 +70,8 @@ const mostServed = 10;
  *  lets the pixels at joins know of each other. So grain and sharpness are those of the surroundings; {@link matchDetail}
  *  makes up for most of what is left. What is large keeps to the layers that the picture lies in (withLayout), is copied
  *  in larger parts (firstCut), and takes nothing from others of the kind of what is to go
- *  (itsKindIn). With a plane, search and cut work on the plane seen squarely, and each pixel is resampled once, from the photo.
+ *  (itsKindIn). Where pieces do not go together in tone, and the rim tells of a soft shadow, all is done once more without it
+ *  ({@link evenlyLit}). With a plane, search and cut work on the plane seen squarely, and each pixel is resampled once, from the photo.
  *
  *  @returns one part for each piece of the plan
  *  @throws InputError `empty-area`; `no-source` when there is not enough to draw from; `bad-plane`
@@ -147,6 +149,43 @@ function fillPiece(
   onProgress: (stage: FillStage, share: number) => void,
 ): FilledPart {
   const roles = rolesOf(plan, k, window);
+  const fill = (from: FillWindow, its: Uint8Array, tell: typeof onProgress) =>
+    fillGround(plan, k, from, its, steering, seed, tell);
+  const { part, takenUp } = fill(window, roles, onProgress);
+  const isPlain = !steering.plane && !window.beside;
+  const lit = isPlain && takenUp >= muchTakenUp ? evenlyLit(window.image, roles, part.image) : null;
+  if (!lit) return part;
+  try {
+    // The search goes over the same ground again: what was told of it is not taken back.
+    const again = fill({ ...window, image: lit.image }, lit.roles, () => onProgress('blending', 0));
+    lit.relight(again.part.image);
+    return again.part;
+  } catch (error) {
+    if (!(error instanceof InputError) || error.code !== 'no-source') throw error;
+    return part;
+  }
+}
+
+/** From here on pieces do not go together in tone: {@link takenUpBy}. */
+const muchTakenUp = 6 / 255;
+
+/** How much a correction takes up, of full scale: root mean square. @param pixels  that are corrected */
+function takenUpBy({ data }: FloatImage, pixels: number): number {
+  let sum = 0;
+  for (let i = 0; i < data.length; i++) sum += data[i] ** 2;
+  return Math.sqrt(sum / (3 * Math.max(1, pixels)));
+}
+
+/** A piece's pixels, copied from its window, and how much of their tone had to be taken up: {@link takenUpBy}. */
+function fillGround(
+  plan: PiecePlan,
+  k: number,
+  window: FillWindow,
+  roles: Uint8Array,
+  steering: FillSteering,
+  seed: number,
+  onProgress: (stage: FillStage, share: number) => void,
+): { part: FilledPart; takenUp: number } {
   const seen = withBeside(plan, window, roles);
   if (isTooLittle(seen.roles)) throw nothingToDrawFrom({ rules: null });
   const { image } = seen;
@@ -171,6 +210,7 @@ function fillPiece(
   const copies = atlas.isPlain && !steering.rail ? bentCopies(atlas.image, atlas.roles, solved) : null;
   const { image: drawn, roles: drawnRoles, map } = copies ?? { ...atlas, map: solved };
   const field = correctionField(drawn, drawnRoles, map);
+  const takenUp = takenUpBy(field, countOf(drawnRoles, role.target));
   followGrain(drawn, drawnRoles, map, field);
   const placeOf = (x: number, y: number) => seen.placeOf(...(copies?.originOf(x, y) ?? [x, y]));
   const shown = copies ? { image: drawn, roles: drawnRoles, placeOf } : seen;
@@ -179,7 +219,7 @@ function fillPiece(
   for (let i = 0; i < filled.length; i++) if (!Number.isNaN(part.origin[2 * i])) filled[i] = 1;
   matchDetail(window.image, roles, part.image, filled);
   onProgress('blending', 1);
-  return part;
+  return { part, takenUp };
 }
 
 /** Whether each source pixel would have to serve so often that what comes out could only look made up. */

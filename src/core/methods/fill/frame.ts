@@ -84,6 +84,9 @@ export const role = {
   guessed: 4,
 } as const;
 
+/** Whether a pixel with such a role shows what it will show. */
+export const isKnownRole = (is: number): boolean => is === role.context || is === role.source;
+
 /** From so many pixels on a hole is a large one: how its surroundings are laid out, and ruled, counts. */
 export const largeHolePixels = 30_000;
 

@@ -1,7 +1,7 @@
 import { type FloatImage, grow, intersect, makeFloatImage, type Rect } from '../../../raster';
 import { point, solveMembrane } from '../../../solve';
 import type { ShiftMap } from '../cut/seam-cut';
-import { boxOfTargets, role, sides } from '../frame';
+import { boxOfTargets, isKnownRole, role, sides } from '../frame';
 
 /** One jump is at most this large, and so is the whole correction (of full scale): beyond it lies an edge, not a tone step. */
 const mostJump = 40 / 255;
@@ -51,15 +51,12 @@ export function correctionField(image: FloatImage, roles: Uint8Array, map: Shift
   return field;
 }
 
-const isKnown = (roles: Uint8Array, p: number): boolean =>
-  roles[p] === role.context || roles[p] === role.source;
-
 /** What the solver is told of each pixel of a box. */
 function kindsIn(box: Rect, roles: Uint8Array, w: number): Uint8Array {
   const kind = new Uint8Array(box.w * box.h);
   for (let y = 0, k = 0; y < box.h; y++)
     for (let x = 0, p = (box.y + y) * w + box.x; x < box.w; x++, k++, p++)
-      kind[k] = roles[p] === role.target ? point.free : isKnown(roles, p) ? point.fixed : point.away;
+      kind[k] = roles[p] === role.target ? point.free : isKnownRole(roles[p]) ? point.fixed : point.away;
   return kind;
 }
 
@@ -115,10 +112,10 @@ class Jumps {
       if (qx < 0 || qy < 0 || qx >= w || qy >= h) continue;
       const q = qy * w + qx;
       const inside = roles[q] === role.target;
-      if (inside ? label[q] === own : !isKnown(roles, q)) continue;
+      if (inside ? label[q] === own : !isKnownRole(roles[q])) continue;
       const shiftA = a.dy * w + a.dx;
       const atQ = 4 * (q + shiftA);
-      const goesOn = isIn(qx + a.dx, qy + a.dy, w, h) && isKnown(roles, q + shiftA);
+      const goesOn = isIn(qx + a.dx, qy + a.dy, w, h) && isKnownRole(roles[q + shiftA]);
       const square = Math.floor(y / stretchPx) * Math.ceil(w / stretchPx) + Math.floor(x / stretchPx);
       const squares = Math.ceil(h / stretchPx) * Math.ceil(w / stretchPx);
       const other = inside ? label[q] : rim;
@@ -132,7 +129,7 @@ class Jumps {
       }
       const b = shifts[other];
       const shiftB = b.dy * w + b.dx;
-      const comesFrom = isIn(x + b.dx, y + b.dy, w, h) && isKnown(roles, p + shiftB);
+      const comesFrom = isIn(x + b.dx, y + b.dy, w, h) && isKnownRole(roles[p + shiftB]);
       if (!goesOn && !comesFrom) continue;
       const ownP = 4 * (p + shiftA);
       const ownQ = 4 * (q + shiftB);
