@@ -34,6 +34,8 @@ const blurOf = { least: 6, most: 24, share: 0.4 };
 const darkest = 0.02;
 /** There must be so many sources left for each target. */
 const leastSources = 4;
+/** A window of more pixels is left as it is: to look at it would take as long as to fill it. */
+const mostPixels = 4_000_000;
 
 /** Pieces that do not go together in light show as a step: in a picture blurred by so many pixels, lightness changes so many times as hard
  *  somewhere within the hole as anywhere at its rim, but for so few pixels of each. */
@@ -56,10 +58,11 @@ export interface EvenlyLit {
  *  @param roles   image.rect in size: {@link role}
  *  @param filled  transparent where nothing was filled
  *  @returns the window as it would be in one light; null where what was filled shows no step, or where the rim is lit evenly, or has
- *  hard edges, or is of several grounds
+ *  hard edges, or is of several grounds; and where the window is enormous
  */
 export function evenlyLit(image: FloatImage, roles: Uint8Array, filled: FloatImage): EvenlyLit | null {
   const { w, h } = image.rect;
+  if (w * h > mostPixels) return null;
   const whole = { x: 0, y: 0, w, h };
   const near = makeFloatImage(intersect(grow(boxOfTargets(roles, w), rim.widthPx + 3 * rim.sigmaPx), whole));
   copyFloat({ rect: whole, data: image.data }, near);
@@ -87,8 +90,8 @@ export function evenlyLit(image: FloatImage, roles: Uint8Array, filled: FloatIma
     relight({ rect, data }) {
       for (let y = 0, i = 0; y < rect.h; y++)
         for (let x = 0; x < rect.w; x++, i += 4) {
-          const its = times[(rect.y + y - image.rect.y) * w + rect.x + x - image.rect.x];
-          for (let c = 0; c < 3; c++) data[i + c] = lit(data[i + c], usual[c], usual[c] * its, data[i + 3]);
+          const here = times[(rect.y + y - image.rect.y) * w + rect.x + x - image.rect.x];
+          for (let c = 0; c < 3; c++) data[i + c] = lit(data[i + c], usual[c], usual[c] * here, data[i + 3]);
         }
     },
   };
