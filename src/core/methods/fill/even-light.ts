@@ -10,7 +10,7 @@ import {
   type Rect,
 } from '../../raster';
 import { point, solveMembrane } from '../../solve';
-import { boxOfTargets, isKnownRole, role } from './frame';
+import { boxOfTargets, countOf, isKnownRole, role, thicknessOf } from './frame';
 
 /** The rim is looked at so wide, in pixels, in a picture blurred by so much, so that texture does not count for edges. */
 const rim = { widthPx: 8, sigmaPx: 2 };
@@ -34,7 +34,7 @@ const blurOf = { least: 6, most: 24, share: 0.4 };
 const darkest = 0.02;
 /** There must be so many sources left for each target. */
 const leastSources = 4;
-/** A window of more pixels is left as it is: to look at it would take as long as to fill it. */
+/** A window of more pixels is left as it is: it is held some five times over, at 16 bytes a pixel. */
 const mostPixels = 4_000_000;
 
 /** Pieces that do not go together in light show as a step: in a picture blurred by so many pixels, lightness changes so many times as hard
@@ -71,11 +71,10 @@ export function evenlyLit(image: FloatImage, roles: Uint8Array, filled: FloatIma
   const edge = rimPixels(before);
   const all = withFilled(image, roles, filled);
   if (!showsStep(all, edge, roles)) return null;
-  const sigmaPx = Math.min(blurOf.most, Math.max(blurOf.least, blurOf.share * thickest(before)));
+  const sigmaPx = Math.min(blurOf.most, Math.max(blurOf.least, blurOf.share * thicknessOf(roles, w, h)));
   const hard = nearHardEdges(before, 2 * sigmaPx);
   const its = roles.map((is, p) => (is === role.source && hard[p] ? role.context : is));
-  const count = (wanted: number) => its.reduce((n, is) => (is === wanted ? n + 1 : n), 0);
-  if (count(role.source) < leastSources * count(role.target)) return null;
+  if (countOf(its, role.source) < leastSources * countOf(its, role.target)) return null;
   const light = blurred(all, sigmaPx);
   spread(light, all.roles, w, h);
   const usual = meanOf(light, edge);
@@ -160,16 +159,6 @@ function rimPixels({ rect: { w, h }, roles }: Part): number[] {
   return out;
 }
 
-/** Half the thickness of the hole, in pixels. */
-function thickest({ rect: { w, h }, roles }: Part): number {
-  const inside = squaredDistance(
-    holeOf(roles).map((v) => 1 - v),
-    w,
-    h,
-  );
-  return Math.sqrt(inside.reduce((most, d, p) => (roles[p] === role.target ? Math.max(most, d) : most), 0));
-}
-
 const lightnessOf = (values: ArrayLike<number>, p: number): number =>
   (values[4 * p] + values[4 * p + 1] + values[4 * p + 2]) / 3;
 
@@ -183,6 +172,7 @@ function slopeOf({ rect: { w, h }, roles }: Part, values: Float32Array, p: numbe
   return Math.hypot(across, down) / 2;
 }
 
+/** Whether the rim tells of one ground, smooth but for its texture, in light that changes much and softly. */
 function isSoftlyShaded(part: Part): boolean {
   const pixels = rimPixels(part);
   if (pixels.length < leastRim) return false;
@@ -190,13 +180,8 @@ function isSoftlyShaded(part: Part): boolean {
   const light = sorted(pixels, (p) => lightnessOf(soft, p));
   const [dark, bright] = [at(light, 0.1), at(light, 0.9)];
   if (bright < leastRatio * dark) return false;
-  if (
-    at(
-      sorted(pixels, (p) => slopeOf(part, soft, p)),
-      1 - softest.butFor,
-    ) > softest.perPixel
-  )
-    return false;
+  const slopes = sorted(pixels, (p) => slopeOf(part, soft, p));
+  if (at(slopes, 1 - softest.butFor) > softest.perPixel) return false;
   const wide = blurred(part, wideSigmaPx);
   const rough = pixels.reduce((sum, p) => sum + (lightnessOf(soft, p) - lightnessOf(wide, p)) ** 2, 0);
   if (Math.sqrt(rough / pixels.length) > mostRough * (bright - dark)) return false;
