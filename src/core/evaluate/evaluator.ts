@@ -209,10 +209,7 @@ export class Evaluator {
       allowedWithin: this.plan.allowedWithin(mend),
       pending: (rect) => this.zones.pending(mend, rect),
       avoided: (rect) => this.zones.avoided(mend, rect),
-      coverage: (rect) =>
-        this.draft?.mendId === mend.id
-          ? this.draft.coverage(rect)
-          : this.coverages.of(mend.area, this.plan.areaKey(mend), rect),
+      coverage: (rect) => this.coverageOf(mend, rect, (count) => new Float32Array(count)),
       chosen: (rect) => triedPixels(shownTry(mend, this.sources.tries), this.photo.depth, rect),
     };
   }
@@ -222,7 +219,13 @@ export class Evaluator {
     return {
       ...this.contextOf(mend),
       read: (rect) => this.input(mend, rect, (wanted) => images.lend(wanted)),
+      coverage: (rect) => this.coverageOf(mend, rect, (count) => images.lendPlane(count)),
     };
+  }
+
+  private coverageOf(mend: Mend, rect: Rect, make: (count: number) => Float32Array): Float32Array {
+    if (this.draft?.mendId === mend.id) return this.draft.coverage(rect, make(rect.w * rect.h));
+    return this.coverages.of(mend.area, this.plan.areaKey(mend), rect);
   }
 
   /** Lets go of everything that can be computed again, to make room for something large. */

@@ -12,7 +12,8 @@ export interface DraftCoverage {
   readonly mendId: string;
   /** Changes whenever the coverage does. */
   readonly revision: number;
-  coverage(rect: Rect): Float32Array;
+  /** @param into  room for it, which may hold anything */
+  coverage(rect: Rect, into: Float32Array): Float32Array;
 }
 
 export type MendStep = Extract<Step, { kind: 'mend' }>;

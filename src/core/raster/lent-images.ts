@@ -13,7 +13,11 @@ export class LentImages {
 
   /** An image that may hold anything, good until all are given back. */
   lend(rect: Rect): FloatImage {
-    const count = 4 * rect.w * rect.h;
+    return { rect, data: this.lendPlane(4 * rect.w * rect.h) };
+  }
+
+  /** So many numbers, likewise. */
+  lendPlane(count: number): Float32Array {
     // What was lent before keeps the memory that it lies in.
     if (this.used + count > this.pixels.length) {
       this.pixels = new Float32Array(2 * (this.used + count));
@@ -21,6 +25,6 @@ export class LentImages {
     }
     const data = this.pixels.subarray(this.used, this.used + count);
     this.used += count;
-    return { rect, data };
+    return data;
   }
 }

@@ -69,6 +69,29 @@ test.each(depths)('%i-bit pixels are written as plain code writes them, whatever
   );
 });
 
+test('opaque floats nearest to a half between two bytes are written as plain code writes them', () => {
+  const halves = Array.from({ length: 256 }, (_, k) => Math.fround((k - 0.5) / 255));
+  const spacing = 2 ** -24;
+  const floats = halves.flatMap((v) =>
+    [-2, -1, 0, 1, 2].map((n) => Math.fround(v + n * spacing * Math.max(v, 0.002))),
+  );
+  const w = floats.length;
+  const image = makeFloatImage({ x: 0, y: 0, w, h: 1 });
+  floats.forEach((v, k) => {
+    image.data.set([v, floats[w - 1 - k], 0.25, 1], 4 * k);
+  });
+  const into = makeRaster(w, 1, 4, 8);
+  quantise(image, image.rect, into, { x: 0, y: 0 });
+  floats.forEach((v, k) => {
+    const byte = Math.max(0, Math.min(255, Math.floor(255 * v + 0.5)));
+    expect([into.data[4 * k], into.data[4 * (w - 1 - k) + 1], into.data[4 * k + 3]]).toEqual([
+      byte,
+      byte,
+      255,
+    ]);
+  });
+});
+
 test('rows that are longer than what is handed over at once come out whole', () => {
   const w = 2 * mostAtOnce + 37;
   const random = makeRandom(5);

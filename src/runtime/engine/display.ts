@@ -68,8 +68,16 @@ export class Display {
     const shown = { x: aligned.x / side, y: aligned.y / side, w: raster.width, h: raster.height };
     return this.tilesMeeting(level, shown).map((tile) => {
       const rect = intersect(this.rectOf(level, tile), shown);
+      const isAll = rect.w === shown.w && rect.h === shown.h;
       const local = { x: rect.x - shown.x, y: rect.y - shown.y, w: rect.w, h: rect.h };
-      return { side: 'after', level, tile, key: 'stroke', rect, data: cut(raster, local) };
+      return {
+        side: 'after',
+        level,
+        tile,
+        key: 'stroke',
+        rect,
+        data: isAll ? new Uint8ClampedArray(raster.data.buffer as ArrayBuffer) : cut(raster, local),
+      };
     });
   }
 

@@ -42,18 +42,18 @@ export class Stroke implements DraftCoverage {
     return inBlocks(rose);
   }
 
-  coverage(rect: Rect): Float32Array {
-    const out = new Float32Array(rect.w * rect.h);
+  coverage(rect: Rect, into: Float32Array): Float32Array {
+    into.fill(0);
     for (const part of inBlocks([intersect(rect, this.bounds)])) {
       const { block, key } = blockAt(part);
       const covered = this.blocks.get(key);
       if (!covered) continue;
       for (let y = part.y; y < part.y + part.h; y++) {
         const i = (y - block.y) * block.w + part.x - block.x;
-        out.set(covered.subarray(i, i + part.w), (y - rect.y) * rect.w + part.x - rect.x);
+        into.set(covered.subarray(i, i + part.w), (y - rect.y) * rect.w + part.x - rect.x);
       }
     }
-    return out;
+    return into;
   }
 
   private cover(first: number, shape: StrokeShape): Rect[] {

@@ -273,19 +273,28 @@ function handOver(
 
 /** Cells that are not there take what a neighbour has, or else one at a corner, so that all four round a pixel may be mixed. */
 function fillAway(kind: Uint8Array, values: Float32Array, w: number, h: number): void {
-  const isFilled = kind.map((is) => (is === point.away ? 0 : 1));
-  for (const isCorner of [false, true])
-    for (let y = 0, cell = 0; y < h; y++)
-      for (let x = 0; x < w; x++, cell++) {
-        if (kind[cell] === point.away) continue;
-        for (let dy = y > 0 ? -1 : 0; dy <= 1 && y + dy < h; dy++)
-          for (let dx = x > 0 ? -1 : 0; dx <= 1 && x + dx < w; dx++) {
-            const to = cell + dy * w + dx;
-            if (isFilled[to] || (dx !== 0 && dy !== 0) !== isCorner) continue;
-            isFilled[to] = 1;
-            for (let c = 0; c < 3; c++) values[4 * to + c] = values[4 * cell + c];
-          }
-      }
+  for (let y = 0, cell = 0; y < h; y++)
+    for (let x = 0; x < w; x++, cell++) {
+      if (kind[cell] !== point.away) continue;
+      const from = oneBeside(kind, cell, x, y, w, h);
+      for (let c = 0; c < 3; c++) values[4 * cell + c] = values[4 * from + c];
+    }
+}
+
+/** A cell beside another one that is there, or at its corner; itself where there is none. */
+function oneBeside(kind: Uint8Array, cell: number, x: number, y: number, w: number, h: number): number {
+  // At the edges that is the cell itself, or one that was looked at before.
+  const [left, right] = [x > 0 ? cell - 1 : cell, x < w - 1 ? cell + 1 : cell];
+  const [up, down] = [y > 0 ? -w : 0, y < h - 1 ? w : 0];
+  if (kind[cell + up] !== point.away) return cell + up;
+  if (kind[left] !== point.away) return left;
+  if (kind[right] !== point.away) return right;
+  if (kind[cell + down] !== point.away) return cell + down;
+  if (kind[left + up] !== point.away) return left + up;
+  if (kind[right + up] !== point.away) return right + up;
+  if (kind[left + down] !== point.away) return left + down;
+  if (kind[right + down] !== point.away) return right + down;
+  return cell;
 }
 
 /** For each of n pixels the first of the two cells between whose middles it lies, counted from the first of all, and how far it
