@@ -1,5 +1,6 @@
 'use client';
-import { memo, useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useState } from 'react';
+import { useInView } from 'react-intersection-observer';
 import type { Mend } from '../../../core/job';
 import { BlobPicture } from '../../controls/blob-picture';
 import { useBench, useSession } from '../use-session';
@@ -7,18 +8,11 @@ import { useBench, useSession } from '../use-session';
 /** A small crop of the photo, before and after. Made only when it is on the screen. */
 export const MendThumb = memo(function MendThumb({ mend }: { mend: Mend }) {
   const session = useSession();
-  const box = useRef<HTMLSpanElement>(null);
-  const [seen, setSeen] = useState(false);
+  const { ref: box, inView: seen } = useInView();
   const [pictures, setPictures] = useState<{ before: Blob; after: Blob } | null>(null);
   const ready = useBench((s) => s.status.is === 'ready');
   const computing = useBench((s) => s.tasks[mend.id] !== undefined);
   const stale = useBench((s) => s.mendStates[mend.id]?.state);
-  useEffect(() => {
-    if (!box.current) return;
-    const watch = new IntersectionObserver(([entry]) => setSeen(entry.isIntersecting));
-    watch.observe(box.current);
-    return () => watch.disconnect();
-  }, []);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a finished fill or a changed state means other pixels
   useEffect(() => {
     if (!seen || !ready || computing) return;
