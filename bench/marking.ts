@@ -1,6 +1,13 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { grownThings, measureGrow, measureLettering, measureSpan, spans } from '../demo/marks/measure';
+import {
+  grownThings,
+  hardThings,
+  measureGrow,
+  measureLettering,
+  measureSpan,
+  spans,
+} from '../demo/marks/measure';
 import { openDemo } from '../demo/marks/photos';
 import scribbles from '../demo/marks/scribbles.json';
 import { measureSweep, sweepOptions, sweeps } from '../demo/marks/sweep';
@@ -31,6 +38,10 @@ export async function benchMarking(): Promise<void> {
   }
   const mean = (k: number) => grown.reduce((s, g) => s + g.iou[k], 0) / grown.length;
   line('mean', [0, 1, 2].map((k) => share(mean(k))).join('  '));
+  for (const name of hardThings) {
+    const { iou, ms: took } = await measureGrow(name);
+    line(`hard: ${name}`, `${iou.map(share).join('  ')}   ${took.map(ms).join(', ')}`);
+  }
 
   headline('Grow of a 630 px thing on 24 megapixels (aim under 500 ms)');
   const large = seenOf(await decodePicture(largeJpeg().bytes));

@@ -3,6 +3,7 @@ import { belongingsOf } from '../src/core/marking';
 import { markedOf } from '../src/core/marking/testing';
 import {
   grownThings,
+  hardThings,
   measureGrow,
   measureLettering,
   measureShadow,
@@ -20,10 +21,22 @@ describe('marks on the demo photographs against the known masks', () => {
     if (process.env.TELL) console.log(grownThings, ious);
     expect(grownThings.length).toBeGreaterThanOrEqual(12);
     expect(mean(0)).toBeGreaterThan(0.95);
-    expect(mean(1)).toBeGreaterThan(0.957);
-    expect(mean(2)).toBeGreaterThan(0.962);
+    expect(mean(1)).toBeGreaterThan(0.959);
+    expect(mean(2)).toBeGreaterThan(0.964);
     // At least half of them are right at once.
     expect(ious.filter((iou) => iou[0] > 0.9).length).toBeGreaterThanOrEqual(8);
+  });
+
+  test('of what is thin in many parts most is found; cloth of the colours of the clouds behind it takes corrections', async () => {
+    const [hose, cart, banner] = await Promise.all(
+      hardThings.map(async (name) => (await measureGrow(name)).iou),
+    );
+    if (process.env.TELL) console.log(hardThings, hose, cart, banner);
+    expect(hose[0]).toBeGreaterThan(0.89);
+    expect(hose[2]).toBeGreaterThan(0.91);
+    expect(cart[0]).toBeGreaterThan(0.8);
+    expect(cart[2]).toBeGreaterThan(0.85);
+    expect(banner[2]).toBeGreaterThan(0.8);
   });
 
   test.each(spans)('a span covers $says', async ({ scene, thing, clicks, options, within }) => {

@@ -40,7 +40,9 @@ function drawFound({ mask, x, y, w, h }: Found, into: Uint8Array, width: number)
         into[(y + v) * width + x + u] = 1;
 }
 
-export const grownThings = Object.keys(scribbles);
+/** Thin in many parts, or of the colours of what is behind them: a coil, wheels, light cloth before clouds. */
+export const hardThings = ['courtyard/hose', 'courtyard/cart', 'harvest-day/banner'] as const;
+export const grownThings = Object.keys(scribbles).filter((name) => !hardThings.some((hard) => hard === name));
 
 /** Intersection over union after the scribbles, and after each of two corrections: a stroke along the largest part that
  *  is wrong, through its deepest place, as thick as half of that is deep. */

@@ -2,7 +2,8 @@ import { describe, expect, test } from 'vitest';
 import type { Shape } from '../area';
 import { strokeShape } from '../testing/jobs';
 import { noisePhoto, paintPhoto } from '../testing/pictures';
-import { type Found, growScribbles, isRing, seenOf } from '.';
+import { type Found, growScribbles, seenOf } from '.';
+import { isRing } from './grow/rings';
 import { grainy, pixelsOf } from './testing';
 
 describe('growing a scribble', () => {

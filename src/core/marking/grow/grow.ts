@@ -17,6 +17,8 @@ import { evenOutline } from './even-outline';
 import { type Links, linksOf, partedLabels } from './links';
 import { minCut } from './min-cut';
 import { nearColours, type Sides } from './near-colours';
+import { ringsApart } from './rings';
+import { runningOn } from './running-on';
 import { withSoftEdge } from './soft-edge';
 import { wayFrom } from './way';
 
@@ -25,6 +27,13 @@ export interface Scribbles {
   /** Over the thing, or as a closed ring round it. */
   readonly inside: readonly StrokeShape[];
   /** Over what does not belong to it. */
+  readonly outside: readonly StrokeShape[];
+}
+
+/** What they say: rings are round the thing, others on it. */
+interface Told {
+  readonly rings: readonly StrokeShape[];
+  readonly on: readonly StrokeShape[];
   readonly outside: readonly StrokeShape[];
 }
 
@@ -66,15 +75,18 @@ interface Level {
  *  Source: Rother, Kolmogorov & Blake 2004, doi:10.1145/1186562.1015720 (colour mixtures and cuts in turn); Lombaert, Sun,
  *  Grady & Xu 2005, A Multilevel Banded Graph Cuts Method, doi:10.1109/ICCV.2005.13 (finer levels along the outline only, by
  *  {@link nearColours});
- *  distances that mind edges: {@link wayFrom}; the outline without teeth: {@link evenOutline}; the edge's width: {@link withSoftEdge}.
+ *  distances that mind edges: {@link wayFrom}; the outline without teeth: {@link evenOutline}; the edge's width: {@link withSoftEdge};
+ *  thin things to their ends: {@link runningOn}.
  */
-export function growScribbles(seen: Seen, scribbles: Scribbles): Found | null {
+export function growScribbles(seen: Seen, { inside: drawn, outside }: Scribbles): Found | null {
   const photo = { x: 0, y: 0, w: seen.width, h: seen.height };
-  const box = scribbles.inside.reduce((r, s) => unite(r, boundsOfShape(s)), emptyRect);
+  const box = drawn.reduce((r, s) => unite(r, boundsOfShape(s)), emptyRect);
   if (isEmpty(intersect(box, photo))) return null;
-  const rings = scribbles.inside.every(isRing);
+  const { rings, others } = ringsApart(drawn);
+  const told = { rings, on: others.map((s) => runningOn(seen, s)), outside };
+  const onlyRings = others.length === 0;
   const side = Math.max(box.w, box.h);
-  let reach = rings ? Math.ceil(0.12 * side) + 8 : Math.ceil(0.5 * side) + 60;
+  let reach = onlyRings ? Math.ceil(0.12 * side) + 8 : Math.ceil(0.5 * side) + 60;
   let at: Level;
   let inside: Uint8Array;
   let level = 0;
@@ -82,14 +94,14 @@ export function growScribbles(seen: Seen, scribbles: Scribbles): Found | null {
     const roi = intersect(grow(box, reach), photo);
     level = 0;
     while (level < seen.levels - 1 && (roi.w * roi.h) / 4 ** level > learningPixels) level++;
-    at = readLevel(seen, scribbles, rectAtLevel(seen, level, roi), level);
-    inside = learn(at, reachOf(scribbles, side) / 2 ** level, rings);
+    at = readLevel(seen, told, rectAtLevel(seen, level, roi), level);
+    inside = learn(at, reachOf(drawn, side) / 2 ** level, onlyRings);
     keepJoined(inside, at);
     // A thing that runs into the edge of where it was looked for goes on beyond it.
-    if (rings || attempt >= 2 || !touchesEdge(inside, at.rect, rectAtLevel(seen, level, photo))) break;
+    if (onlyRings || attempt >= 2 || !touchesEdge(inside, at.rect, rectAtLevel(seen, level, photo))) break;
     reach = Math.ceil(reach * 1.9);
   }
-  while (level > 0) ({ at, inside, level } = onFinerLevel(seen, scribbles, { rect: at.rect, inside, level }));
+  while (level > 0) ({ at, inside, level } = onFinerLevel(seen, told, { rect: at.rect, inside, level }));
   const { rect } = at;
   const ground = { ...rect, values: at.values };
   const fixed = (i: number) => (at.said[i] === known.unknown ? 0 : at.said[i] === known.inside ? 1 : -1);
@@ -112,12 +124,12 @@ export interface Outlined {
   readonly level: number;
 }
 
-function onFinerLevel(seen: Seen, scribbles: Scribbles, { rect, inside, level }: Outlined) {
+function onFinerLevel(seen: Seen, told: Told, { rect, inside, level }: Outlined) {
   const to = level - 1;
   const part = grow(boxOf(inside, rect), 2);
   const wanted = { x: 2 * part.x, y: 2 * part.y, w: 2 * part.w, h: 2 * part.h };
   const whole = rectAtLevel(seen, to, { x: 0, y: 0, w: seen.width, h: seen.height });
-  const finer = readLevel(seen, scribbles, intersect(wanted, whole), to);
+  const finer = readLevel(seen, told, intersect(wanted, whole), to);
   const labels = refine(finer, enlarge(inside, rect, finer.rect));
   keepJoined(labels, finer);
   return { at: finer, inside: labels, level: to };
@@ -125,12 +137,12 @@ function onFinerLevel(seen: Seen, scribbles: Scribbles, { rect, inside, level }:
 
 /** Follows the outline of something that was found in a small picture into one twice as fine. It must not be found at full size. */
 export function followOutline(seen: Seen, found: Outlined): Outlined {
-  const { at, inside, level } = onFinerLevel(seen, { inside: [], outside: [] }, found);
+  const { at, inside, level } = onFinerLevel(seen, { rings: [], on: [], outside: [] }, found);
   return { rect: at.rect, inside, level };
 }
 
 /** How far a thing is expected to reach from its scribbles: fat strokes lie on fat things. */
-const reachOf = ({ inside }: Scribbles, side: number): number =>
+const reachOf = (inside: readonly StrokeShape[], side: number): number =>
   Math.max(0.1 * side, 3 * inside.reduce((r, s) => Math.max(r, s.radiusPx), 1));
 
 /** The smallest rectangle round what is inside. */
@@ -146,23 +158,7 @@ function boxOf(inside: Uint8Array, { x, y, w }: Rect): Rect {
   return x1 < 0 ? emptyRect : { x: x + x0, y: y + y0, w: x1 - x0 + 1, h: y1 - y0 + 1 };
 }
 
-/** A stroke that comes back to where it began, round something larger than itself. */
-export function isRing({ points, radiusPx }: StrokeShape): boolean {
-  if (points.length < 4) return false;
-  let length = 0;
-  let twice = 0;
-  points.forEach(([x, y], i) => {
-    const [px, py] = points[i === 0 ? points.length - 1 : i - 1];
-    if (i > 0) length += Math.hypot(x - px, y - py);
-    twice += px * y - x * py;
-  });
-  const [a, b] = [points[0], points[points.length - 1]];
-  const gap = Math.hypot(a[0] - b[0], a[1] - b[1]);
-  // A circle's area is its length squared over 4π; a ring is rounder than a third of that.
-  return gap < 0.2 * length && Math.abs(twice) / 2 > length ** 2 / (12 * Math.PI) && length > 10 * radiusPx;
-}
-
-function readLevel(seen: Seen, { inside, outside }: Scribbles, rect: Rect, level: number): Level {
+function readLevel(seen: Seen, { rings, on, outside }: Told, rect: Rect, level: number): Level {
   const values = labOfPixels(seen.region(level, rect), rect.w * rect.h);
   const said = new Uint8Array(rect.w * rect.h);
   const draw = (strokes: readonly StrokeShape[], core: number, value: number) => {
@@ -179,7 +175,6 @@ function readLevel(seen: Seen, { inside, outside }: Scribbles, rect: Rect, level
       if (v >= 0.5) said[i] = value;
     });
   };
-  const rings = inside.filter(isRing);
   if (rings.length > 0) {
     // Round the thing: the ring itself and all beyond it is outside.
     const by = 1 / 2 ** level;
@@ -192,11 +187,7 @@ function readLevel(seen: Seen, { inside, outside }: Scribbles, rect: Rect, level
       if (v < 0.5) said[i] = known.outside;
     });
   }
-  draw(
-    inside.filter((s) => !isRing(s)),
-    sureCore,
-    known.inside,
-  );
+  draw(on, sureCore, known.inside);
   draw(outside, 1, known.outside);
   return { rect, values, said };
 }
