@@ -13,20 +13,20 @@ const soft = (t: number) => {
   return u * u * (3 - 2 * u);
 };
 
-/** Cloth: threads, folds and grain, under some light. */
-function cloth(lightAt: (x: number, y: number) => number): FloatImage {
+/** Cloth: threads, folds and grain, under some light. @param strength  of threads and folds */
+function cloth(lightAt: (x: number, y: number) => number, strength = 1): FloatImage {
   const random = makeRandom(5);
   return picture(w, h, (x, y) => {
     const threads = Math.sin((2 * Math.PI * x) / 5) * Math.sin((2 * Math.PI * y) / 6);
     const folds = Math.sin(x / 9 + Math.sin(y / 7)) * Math.sin(y / 11);
-    const v = lightAt(x, y) * (0.75 + 0.03 * threads + 0.03 * folds) + 0.02 * (random.next() - 0.5);
+    const v = lightAt(x, y) * (0.75 + 0.03 * strength * (threads + folds)) + 0.02 * (random.next() - 0.5);
     return [v, 0.93 * v, 0.8 * v];
   });
 }
 
 /** The tip of a shadow that comes in from the left: there is no other place like it. */
-const tip = (x: number, y: number) =>
-  1 - 0.75 * soft((142 - x - 2.4 * Math.max(0, Math.abs(y - 100) - 12)) / 60 + 0.5);
+const tip = (x: number, y: number, depth = 0.75) =>
+  1 - depth * soft((142 - x - 2.4 * Math.max(0, Math.abs(y - 100) - 12)) / 60 + 0.5);
 /** Over the tip. */
 const hole = Uint8Array.from({ length: w * h }, (_, p) =>
   ((p % w) - 115) ** 2 / 36 ** 2 + (Math.floor(p / w) - 100) ** 2 / 26 ** 2 <= 1 ? 1 : 0,
@@ -124,6 +124,12 @@ describe('is left as it is', () => {
     expect(from(cloth((x) => 0.85 + (0.2 * x) / w))).toBeNull();
   });
 
+  test('one in a faint shadow, however smooth it is', () => {
+    const shaded = (depth: number) => cloth((x, y) => tip(x, y, depth), 0.1);
+    expect(from(shaded(0.2))).toBeNull();
+    expect(from(shaded(0.55))).not.toBeNull();
+  });
+
   test('one with a hard shadow', () => {
     expect(from(cloth((x, y) => (x + y > 225 ? 1 : 0.4)))).toBeNull();
     // A hard edge that crosses the rim in but two places, beside a soft shadow.
@@ -146,6 +152,21 @@ describe('is left as it is', () => {
     const blots = Float32Array.from({ length: 60 * 60 }, () => random.next() - 0.5);
     const image = cloth((x, y) => tip(x, y) * (1 + 0.8 * blots[60 * (y >> 3) + (x >> 3)]));
     expect(from(image)).toBeNull();
+  });
+
+  test('one with waves in it, soft as they are', () => {
+    const waves = (height: number) =>
+      cloth((x, y) => tip(x, y) * (1 + height * Math.sin((x + 2 * y) / 7.5)), 0.1);
+    expect(from(waves(0.16))).toBeNull();
+    expect(from(waves(0.02))).not.toBeNull();
+  });
+
+  test('one of which little lies away from hard edges', () => {
+    const away = squaredDistance(hole, w, h);
+    const striped = (from: number) =>
+      cloth((x, y) => tip(x, y) * (away[y * w + x] > from ** 2 && Math.floor((x + y) / 18) % 2 ? 0.6 : 1));
+    expect(from(striped(18))).toBeNull();
+    expect(from(striped(70))).not.toBeNull();
   });
 
   test('one of which next to nothing is known', () => {
