@@ -5,7 +5,6 @@ import { makeRandom } from '../../random';
 import type { FloatImage, Rect } from '../../raster';
 import { makeAtlas, type Variety } from './atlas';
 import { bentCopies } from './bends/bent-copies';
-import type { ShiftMap } from './cut/seam-cut';
 import { evenlyLit } from './even-light';
 import { correctionField } from './finish/correction';
 import { followGrain } from './finish/follow-grain';
@@ -192,22 +191,24 @@ function fillGround(
   const atlas = makeAtlas(image, seen.roles, steering.plane, steering.variety);
   const { box, isChunk, isThin } = plan.pieces[k];
   onProgress('searching', 0);
-  const solve = (edges: 'drawn' | 'seen too') =>
-    solveShifts(atlas.image, atlas.roles, makeRandom(seed), {
+  const solve = (edges: 'drawn' | 'seen too') => {
+    // What was put beside the window lies in another direction than it seems.
+    const rules = makeRules(atlas, image.rect, steering, window.beside ? 'drawn' : edges);
+    const map = solveShifts(atlas.image, atlas.roles, makeRandom(seed), {
       isChunk,
       isThin,
       leavesOut: steering.leavesOut,
       keepsLayers: steering.keepsLayers,
       stepsAt: atlas.stepsAt,
       views: atlas.views,
-      // What was put beside the window lies in another direction than it seems.
-      rules: makeRules(atlas, image.rect, steering, window.beside ? 'drawn' : edges),
+      rules,
       onProgress,
     });
-  const solved = solveWithEdges(solve);
+    return { map, isExact: rules?.list.some((rule) => rule.isExact) === true };
+  };
+  const { map: solved, isExact } = solveWithEdges(solve);
   onProgress('blending', 0);
-  // A rail says from where each pixel may come: to the pixel.
-  const copies = atlas.isPlain && !steering.rail ? bentCopies(atlas.image, atlas.roles, solved) : null;
+  const copies = atlas.isPlain && !isExact ? bentCopies(atlas.image, atlas.roles, solved) : null;
   const { image: drawn, roles: drawnRoles, map } = copies ?? { ...atlas, map: solved };
   const field = correctionField(drawn, drawnRoles, map);
   const takenUp = takenUpBy(field, countOf(drawnRoles, role.target));
@@ -228,7 +229,7 @@ function isTooLittle(roles: Uint8Array): boolean {
 }
 
 /** Edges that were only seen must not stand in the way: where nothing can be drawn from along them, they do not count. */
-function solveWithEdges(solve: (edges: 'drawn' | 'seen too') => ShiftMap): ShiftMap {
+function solveWithEdges<T>(solve: (edges: 'drawn' | 'seen too') => T): T {
   try {
     return solve('seen too');
   } catch (error) {

@@ -155,7 +155,8 @@ describe('is left as it is', () => {
   });
 
   test('one with waves in it, soft as they are', () => {
-    const waves = (height: number) => cloth((x, y) => tip(x, y, 0.6) + height * Math.sin((x + 2 * y) / 10), 0.1);
+    const waves = (height: number) =>
+      cloth((x, y) => tip(x, y, 0.6) + height * Math.sin((x + 2 * y) / 10), 0.1);
     expect(from(waves(0.16))).toBeNull();
     expect(from(waves(0.02))).not.toBeNull();
   });

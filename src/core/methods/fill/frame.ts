@@ -55,9 +55,11 @@ export interface Rule {
   readonly ny: number;
   /** In pixels of the level. */
   readonly slack: number;
-  /** For ruled ground: a source must lie in it, nearer than {@link farAcross}, and as far across from its target as so many pixels times
+  /** For ruled ground and bent edges: a source must lie in it, nearer than {@link farAcross}, and as far across from its target as so many pixels times
    *  a whole number; 0: no farther. Null: for any other ground. */
   readonly period: number | null;
+  /** It says to the pixel from where each may come: what was found is not bent afterwards. */
+  readonly isExact?: boolean;
 }
 
 export const offRuledGround = 1e9;
@@ -87,6 +89,8 @@ export const role = {
 /** Whether a pixel with such a role shows what it will show. */
 export const isKnownRole = (is: number): boolean => is === role.context || is === role.source;
 
+/** Of fewer pixels a hole is a small one: what is near must be right to the pixel, and there is little that would be like it. */
+export const smallHolePixels = 6000;
 /** From so many pixels on a hole is a large one: how its surroundings are laid out, and ruled, counts. */
 export const largeHolePixels = 30_000;
 

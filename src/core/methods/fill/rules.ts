@@ -1,7 +1,8 @@
 import type { PlanePoint } from '../../geometry';
-import type { Rect } from '../../raster';
+import { intersect, type Rect } from '../../raster';
 import type { Atlas } from './atlas';
 import type { FillSteering } from './compute';
+import { type BentEdge, bentEdges } from './edges/bent-edges';
 import { agreesWith, isLineOf } from './edges/lines-of-ground';
 import { type RuledGround, ruledGround } from './edges/ruled-ground';
 import { type SeenEdge, straightEdges } from './edges/straight-edges';
@@ -16,6 +17,7 @@ import {
   offRuledGround,
   type Rule,
   role,
+  smallHolePixels,
 } from './frame';
 import { reduced } from './reduced';
 
@@ -27,6 +29,10 @@ const ruledSlackPx = 1.5;
 const ofItsOwnPx = 64 * farAcross;
 /** An edge that drifts farther across the lines of ruled ground, in pixels of the picture that is looked at, is none of them. */
 const mostDriftPx = 3;
+/** Beside a bent edge, likewise. */
+const bentSlackPx = 1.5;
+/** Edges that enter the hole so near to each other are the same. */
+const sameEndPx = 4;
 /** A thin line that lies nearer to an edge than this is a side of it. */
 const sameLinePx = 8;
 
@@ -48,6 +54,7 @@ export function makeRules(
       ny: Math.cos(angle),
       slack: Math.max(leastSlack, rail.slackPx),
       period: null,
+      isExact: true,
     });
     index.fill(1, 0, ground.w * ground.h);
   }
@@ -70,7 +77,18 @@ export function makeRules(
       ? enlargedGround(ruledGround(small.image, small.roles, w, h), by)
       : null;
   const ruled = mayBeRuled && agreesWith(mayBeRuled, edgesSeen, mostDriftPx * by) ? mayBeRuled : null;
-  const across = ruled && ruleGround(ruled, by, list, index, ground.w);
+  const bent =
+    looks && atlas.isPlain && targets < smallHolePixels
+      ? bentEdges(image, atlas.roles, ground.w, ground.h)
+      : [];
+  const across = ruled
+    ? ruleGround(ruled, by, list, index, ground.w)
+    : ruleBends(
+        bent.filter((bend) => !edgesSeen.some((edge) => meet(edge, bend))),
+        ground,
+        list,
+        index,
+      );
   const seen = [...edgesSeen, ...thin].filter((edge) => !ruled || !isLineOf(ruled, edge, mostDriftPx * by));
   // Later ones go before earlier ones where they cross: what runs through before what ends there, what was drawn before what was
   // only seen.
@@ -117,6 +135,34 @@ function ruleGround(
   }
   return across;
 }
+
+/** Adds a rule for each bent edge: what lies near it comes from as far off it. @returns where each pixel lies across it; null without any */
+function ruleBends(
+  bent: readonly BentEdge[],
+  { w, h }: { readonly w: number; readonly h: number },
+  list: Rule[],
+  index: Uint8Array,
+): Float32Array | null {
+  if (bent.length === 0) return null;
+  const across = new Float32Array(index.length).fill(offRuledGround);
+  bent.forEach(({ box, placeOf }, k) => {
+    // No two have anything to do with each other.
+    list.push({ nx: 0, ny: 1, slack: bentSlackPx, period: 0, isExact: true });
+    const part = intersect(box, { x: 0, y: 0, w, h });
+    for (let y = part.y; y < part.y + part.h; y++)
+      for (let x = part.x; x < part.x + part.w; x++) {
+        const off = placeOf(x, y);
+        if (off === null) continue;
+        across[y * w + x] = off + k * ofItsOwnPx;
+        index[y * w + x] = list.length;
+      }
+  });
+  return across;
+}
+
+/** Whether a straight edge and a bent one enter the hole at the same place: then it is straight. */
+const meet = ({ line: [x0, y0, x1, y1] }: SeenEdge, { ends }: BentEdge): boolean =>
+  ends.some(([x, y]) => Math.min(Math.hypot(x - x0, y - y0), Math.hypot(x - x1, y - y1)) < sameEndPx);
 
 /** Places of a picture that is so many times smaller in those of the picture itself, counted from pixel centres. */
 const enlargedPlace = (v: number, by: number): number => v * by + (by - 1) / 2;

@@ -16,6 +16,7 @@ import {
   lookedAtLevel,
   nothingToDrawFrom,
   role,
+  smallHolePixels,
   thicknessOf,
   usableCentres,
 } from './frame';
@@ -32,9 +33,9 @@ const coarseEnoughPx = { compact: 9, thin: 6.5 };
 /** Coarser than by so many halvings, from the level that is looked at, one thing is taken for another. */
 const mostHalvings = 4;
 const patchRadius = 4;
-/** A hole of fewer pixels is sought with smaller patches, for there is less to be like it than near a large one. Not where it
+/** Half the side of the patches that a small hole is sought with, for there is less to be like it than near a large one. Not where it
  *  is thin, nor on a plane: what repeats there is kept in step by large ones. */
-const small = { pixels: 6000, radius: 3 };
+const smallPatchRadius = 3;
 /** The level at which seams are first cut has at most this many hole pixels. */
 const mostWorkingPixels = 12_000;
 /** The start compares about so many pairs of patches. */
@@ -88,8 +89,8 @@ export function solveShifts(
   const base = lookedAtLevel(countOf(roles, role.target));
   const wanted = halvings(roles, w, h, options.isThin, base);
   // The coarser the search starts, the wider the surroundings that tell textures apart.
-  const isSmall = !options.isThin && !options.stepsAt && countOf(roles, role.target) < small.pixels;
-  const largest = isSmall ? small.radius : patchRadius;
+  const isSmall = !options.isThin && !options.stepsAt && countOf(roles, role.target) < smallHolePixels;
+  const largest = isSmall ? smallPatchRadius : patchRadius;
   const featureRadius = wanted > 2 ? 2 ** (wanted - 1) : largest;
   const all = [makeFrame(image, roles, featureRadius, options.rules, options.views)];
   let radius = Math.min(largest, Math.floor((Math.min(w, h) - 1) / 2));

@@ -1,32 +1,13 @@
 import { expect, test } from 'vitest';
 import { makeRandom } from '../../../random';
-import { makeFloatImage } from '../../../raster';
 import { role } from '../frame';
 import { fillPicture } from '../testing';
 import { straightEdges } from './straight-edges';
-
-const [w, h] = [240, 200];
-
-/** Grainy grey, lighter where `isLight` says so, edges as soft as a lens makes them; a hole in the middle. */
-function scene(isLight: (x: number, y: number) => boolean, seed = 3) {
-  const random = makeRandom(seed);
-  const image = makeFloatImage({ x: 0, y: 0, w, h });
-  const roles = new Uint8Array(w * h).fill(role.source);
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++) {
-      let light = 0;
-      for (let k = 0; k < 9; k++)
-        if (isLight(x + ((k % 3) + 0.5) / 3, y + (Math.floor(k / 3) + 0.5) / 3)) light++;
-      const v = 0.3 + (0.4 * light) / 9 + 0.06 * (random.next() - 0.5);
-      image.data.set([v, v, v, 1], 4 * (y * w + x));
-      if (x >= 90 && x < 150 && y >= 70 && y < 130) roles[y * w + x] = role.target;
-    }
-  return { image, roles };
-}
+import { edgeScene, h, w } from './testing';
 
 test('an edge that enters on one side and leaves on the other is found to within half a pixel', () => {
   const at = (x: number) => 100 + 0.31 * (x - 120);
-  const { image, roles } = scene((x, y) => y < at(x));
+  const { image, roles } = edgeScene((x, y) => y < at(x));
   const [{ line, ends }, ...others] = straightEdges(image, roles, w, h);
   expect(others).toEqual([]);
   expect(ends).toBe(false);
@@ -38,16 +19,16 @@ test('an edge that enters on one side and leaves on the other is found to within
 });
 
 test('an edge that ends at the hole, or turns behind it, is none that runs on', () => {
-  const ends = scene((x, y) => y < 100 && x < 120);
+  const ends = edgeScene((x, y) => y < 100 && x < 120);
   expect(straightEdges(ends.image, ends.roles, w, h)).toEqual([]);
   // Light above on the left, below on the right: the same line, but not the same edge.
-  const swaps = scene((x, y) => y < 100 === x < 120);
+  const swaps = edgeScene((x, y) => y < 100 === x < 120);
   expect(straightEdges(swaps.image, swaps.roles, w, h)).toEqual([]);
 });
 
 test('an edge that comes to its end not far behind the hole runs on all the same; what does not reach the hole does not', () => {
   const at = (y: number) => 120 + 0.2 * (y - 100);
-  const roof = (ridge: number) => scene((x, y) => y > ridge && x < at(y));
+  const roof = (ridge: number) => edgeScene((x, y) => y > ridge && x < at(y));
   const { image, roles } = roof(56);
   const found = straightEdges(image, roles, w, h).filter(({ ends }) => !ends);
   expect(found).toHaveLength(1);
@@ -64,7 +45,7 @@ test('an edge that comes to its end not far behind the hole runs on all the same
 /** Dark ground below, and a light door beside a middling wall above it; a hole over the foot of the door's edge. */
 function door(ground: boolean) {
   const random = makeRandom(8);
-  const { image, roles } = scene(() => false);
+  const { image, roles } = edgeScene(() => false);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const v = (ground && y >= 112 ? 0.15 : x < 118 ? 0.75 : 0.45) + 0.04 * (random.next() - 0.5);
@@ -122,7 +103,7 @@ test('one that meets nothing is not told', () => {
 
 test('two edges in line between different grounds are not one', () => {
   const random = makeRandom(6);
-  const { image, roles } = scene(() => false);
+  const { image, roles } = edgeScene(() => false);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       // A light pane beside a dark frame above, blue plastic beside stone below: the same line, the same side light.
@@ -140,14 +121,14 @@ test('two edges in line between different grounds are not one', () => {
 });
 
 test('grain alone has no edges', () => {
-  const { image, roles } = scene(() => false, 9);
+  const { image, roles } = edgeScene(() => false, 9);
   expect(straightEdges(image, roles, w, h)).toEqual([]);
 });
 
 test('a bar behind the hole is filled straight, without any guide line', () => {
   const middle = (x: number) => 96 + 0.27 * (x - 120);
   const isBar = (x: number, y: number) => Math.abs(y - middle(x)) < 7;
-  const { image, roles } = scene(isBar, 5);
+  const { image, roles } = edgeScene(isBar, 5);
   const hole = roles.map((r) => (r === role.target ? 1 : 0));
   const filled = fillPicture({ image, hole });
   let wrong = 0;
