@@ -1,7 +1,7 @@
 import type { StrokeShape } from '../../area';
 import type { Seen } from '../seen';
 import { bestHalfWidth, follow, meanAlong, respond, straightened } from '../span/path';
-import { clickSlack, halfWidths, readStrip, type SpanPoint, type Strip } from '../span/strip';
+import { clickSlack, readStrip, type SpanPoint, type Strip } from '../span/strip';
 
 type Points = StrokeShape['points'];
 
@@ -20,7 +20,9 @@ const besidePx = 3;
 const mostUnlikePx = 12;
 const leastOnPx = 3;
 const colourPx = 40;
-const reach = clickSlack + 3 * halfWidths[halfWidths.length - 1] + 4;
+/** The line is told from what lies so far beside it, by so much of it. */
+const reach = clickSlack + 6 * mostHalf;
+const lookedAtPx = 400;
 
 /** A scribble along something no wider than itself, such as a rod or a rope, made longer at both ends as far as that runs on: few
  *  scribble a thin thing to its very end, and a cut would rather end it early than follow it. All others come back as they are. */
@@ -40,7 +42,7 @@ function beyond(seen: Seen, points: Points, radiusPx: number): SpanPoint | null 
   const end = straightEnd(points, radiusPx);
   if (!end) return null;
   const [a, b] = end;
-  const strip = readStrip(seen, a, b, reach);
+  const strip = readStrip(seen, lastOf(a, b, lookedAtPx), b, reach);
   if (!strip) return null;
   const half = bestHalfWidth(strip);
   if (half > Math.min(radiusPx, mostHalf)) return null;
@@ -78,6 +80,12 @@ function straightEnd(points: Points, radiusPx: number): [SpanPoint, SpanPoint] |
     if (length >= leastLength * radiusPx) best = [ax, ay];
   }
   return best && [best, [bx, by]];
+}
+
+/** Where the last so many pixels of a line begin. */
+function lastOf(a: SpanPoint, b: SpanPoint, px: number): SpanPoint {
+  const share = Math.min(1, px / Math.hypot(b[0] - a[0], b[1] - a[1]));
+  return [b[0] + share * (a[0] - b[0]), b[1] + share * (a[1] - b[1])];
 }
 
 /** The mean colour within a line's width about a path. */
