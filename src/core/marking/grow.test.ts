@@ -4,7 +4,7 @@ import { strokeShape } from '../testing/jobs';
 import { noisePhoto, paintPhoto } from '../testing/pictures';
 import { type Found, growScribbles, seenOf } from '.';
 import { isRing } from './grow/rings';
-import { grainy, pixelsOf } from './testing';
+import { grainy, likeness, pixelsOf } from './testing';
 
 describe('growing a scribble', () => {
   const disc = (x: number, y: number) => (x - 200) ** 2 + (y - 150) ** 2 < 70 ** 2;
@@ -12,15 +12,6 @@ describe('growing a scribble', () => {
     disc(x, y) ? [0.7, 0.2, 0.2] : x < 120 ? [0.2, 0.3, 0.6] : [0.3, 0.5, 0.3],
   );
   const seen = seenOf(photo);
-  const likeness = (got: Uint8Array) => {
-    let [both, either] = [0, 0];
-    got.forEach((v, i) => {
-      const is = disc((i % 400) + 0.5, Math.floor(i / 400) + 0.5);
-      if (v && is) both++;
-      if (v || is) either++;
-    });
-    return both / either;
-  };
   const stroke = strokeShape(
     [
       [180, 130],
@@ -31,7 +22,7 @@ describe('growing a scribble', () => {
 
   test('finds the thing under it, the same every time', () => {
     const found = growScribbles(seen, { inside: [stroke], outside: [] })!;
-    expect(likeness(pixelsOf(found, 400, 300))).toBeGreaterThan(0.93);
+    expect(likeness(pixelsOf(found, 400, 300), 400, disc)).toBeGreaterThan(0.93);
     expect(growScribbles(seen, { inside: [stroke], outside: [] })).toEqual(found);
   });
 
@@ -45,7 +36,7 @@ describe('growing a scribble', () => {
     expect(isRing(ring)).toBe(true);
     expect(isRing(stroke)).toBe(false);
     const found = growScribbles(seen, { inside: [ring], outside: [] })!;
-    expect(likeness(pixelsOf(found, 400, 300))).toBeGreaterThan(0.93);
+    expect(likeness(pixelsOf(found, 400, 300), 400, disc)).toBeGreaterThan(0.93);
   });
 
   test('a hair-thin scribble on something large serves as well', () => {
@@ -61,13 +52,7 @@ describe('growing a scribble', () => {
       0.7,
     ) as Extract<Shape, { kind: 'stroke' }>;
     const got = pixelsOf(growScribbles(large, { inside: [stroke], outside: [] })!, 1280, 960);
-    let [both, either] = [0, 0];
-    got.forEach((v, i) => {
-      const is = inside((i % 1280) + 0.5, Math.floor(i / 1280) + 0.5);
-      if (v && is) both++;
-      if (v || is) either++;
-    });
-    expect(both / either).toBeGreaterThan(0.97);
+    expect(likeness(got, 1280, inside)).toBeGreaterThan(0.97);
   });
 
   test('a scribble outside keeps a like thing beside it out', () => {

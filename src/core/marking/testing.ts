@@ -17,3 +17,14 @@ export function pixelsOf({ mask, x, y, w, h }: Found, width: number, height: num
         out[(y + v) * width + x + u] = 1;
   return out;
 }
+
+/** Intersection over union of what was found and what is there, by the middles of pixels. */
+export function likeness(got: Uint8Array, width: number, isThere: (x: number, y: number) => boolean): number {
+  let [both, either] = [0, 0];
+  got.forEach((v, i) => {
+    const is = isThere((i % width) + 0.5, Math.floor(i / width) + 0.5);
+    if (v && is) both++;
+    if (v || is) either++;
+  });
+  return both / either;
+}

@@ -25,7 +25,7 @@ export interface MethodContext {
   mayDraw(rect: Rect): Uint8Array | null;
   /** The box of the allow zone that says where sources are; null: there is none. */
   readonly allowedWithin: Rect | null;
-  /** Coverage 0…1 of the mend's area. */
+  /** Coverage 0…1 of the mend's area. Not to be changed, nor kept while the mend is painted: its memory is used again. */
   coverage(rect: Rect): Float32Array;
   /** 1 where something is still to go that will be mended later; null: nowhere. */
   pending(rect: Rect): Uint8Array | null;

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import type { StrokeShape } from '../../area';
 import { strokeShape } from '../../testing/jobs';
 import { growScribbles, seenOf } from '..';
-import { grainy, pixelsOf } from '../testing';
+import { grainy, likeness, pixelsOf } from '../testing';
 import { isRing, ringsApart } from './rings';
 
 const circle = (x: number, y: number, r: number, radiusPx = 3) =>
@@ -48,13 +48,7 @@ describe('closed strokes', () => {
     const photo = grainy(400, 300, (x, y) => (isCoil(x, y) ? [0.2, 0.6, 0.3] : [0.5, 0.48, 0.45]));
     const inside = [line([40, 151], [135, 149]), round];
     const got = pixelsOf(growScribbles(seenOf(photo), { inside, outside: [] })!, 400, 300);
-    let [both, either] = [0, 0];
-    got.forEach((v, i) => {
-      const is = isCoil((i % 400) + 0.5, Math.floor(i / 400) + 0.5);
-      if (v && is) both++;
-      if (v || is) either++;
-    });
-    expect(both / either).toBeGreaterThan(0.75);
+    expect(likeness(got, 400, isCoil)).toBeGreaterThan(0.75);
     expect(got[150 * 400 + 200]).toBe(0);
   });
 });

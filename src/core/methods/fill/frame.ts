@@ -55,8 +55,8 @@ export interface Rule {
   readonly ny: number;
   /** In pixels of the level. */
   readonly slack: number;
-  /** For ruled ground and bent edges: a source must lie in it, nearer than {@link farAcross}, and as far across from its target as so many pixels times
-   *  a whole number; 0: no farther. Null: for any other ground. */
+  /** For ruled ground and bent edges: a source must lie on it, nearer than {@link farAcross}, and as far across from its target as so
+   *  many pixels times a whole number; 0: no farther. Null: for any other ground. */
   readonly period: number | null;
   /** It says to the pixel from where each may come: what was found is not bent afterwards. */
   readonly isExact?: boolean;
