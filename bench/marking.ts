@@ -2,6 +2,7 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
   grownThings,
+  handStrays,
   hardThings,
   measureGrow,
   measureLettering,
@@ -38,6 +39,11 @@ export async function benchMarking(): Promise<void> {
   }
   const mean = (k: number) => grown.reduce((s, g) => s + g.iou[k], 0) / grown.length;
   line('mean', [0, 1, 2].map((k) => share(mean(k))).join('  '));
+  const byHand = await Promise.all(grownThings.map((name) => measureGrow(name, handStrays)));
+  line(
+    'mean, by a hand that strays',
+    [0, 1, 2].map((k) => share(byHand.reduce((s, g) => s + g.iou[k], 0) / byHand.length)).join('  '),
+  );
   for (const name of hardThings) {
     const { iou, ms: took } = await measureGrow(name);
     line(`hard: ${name}`, `${iou.map(share).join('  ')}   ${took.map(ms).join(', ')}`);

@@ -3,6 +3,7 @@ import { belongingsOf } from '../src/core/marking';
 import { markedOf } from '../src/core/marking/testing';
 import {
   grownThings,
+  handStrays,
   hardThings,
   measureGrow,
   measureLettering,
@@ -20,11 +21,21 @@ describe('marks on the demo photographs against the known masks', () => {
     const mean = (k: number) => ious.reduce((s, iou) => s + iou[k], 0) / ious.length;
     if (process.env.TELL) console.log(grownThings, ious);
     expect(grownThings.length).toBeGreaterThanOrEqual(12);
-    expect(mean(0)).toBeGreaterThan(0.95);
-    expect(mean(1)).toBeGreaterThan(0.959);
-    expect(mean(2)).toBeGreaterThan(0.964);
+    expect(mean(0)).toBeGreaterThan(0.957);
+    expect(mean(1)).toBeGreaterThan(0.965);
+    expect(mean(2)).toBeGreaterThan(0.97);
     // At least half of them are right at once.
     expect(ious.filter((iou) => iou[0] > 0.9).length).toBeGreaterThanOrEqual(8);
+  });
+
+  test('a hand that strays does nearly as well', async () => {
+    const ious: number[][] = [];
+    for (const name of grownThings) ious.push((await measureGrow(name, handStrays)).iou);
+    const mean = (k: number) => ious.reduce((s, iou) => s + iou[k], 0) / ious.length;
+    if (process.env.TELL) console.log(ious);
+    expect(mean(0)).toBeGreaterThan(0.954);
+    expect(mean(2)).toBeGreaterThan(0.963);
+    expect(Math.min(...ious.map((iou) => iou[2]))).toBeGreaterThan(0.88);
   });
 
   test('of what is thin in many parts most is found; cloth of the colours of the clouds behind it takes corrections', async () => {

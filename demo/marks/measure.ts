@@ -23,13 +23,33 @@ import { decodePicture } from '../../src/headless/node-codecs';
 import { lightnessAt, openDemo, read, thingMask } from './photos';
 import scribbles from './scribbles.json';
 
-const strokeOf = (points: readonly (readonly number[])[], radiusPx: number): StrokeShape => ({
+const strokeOf = (points: readonly (readonly number[])[], radiusPx: number, strayPx = 0): StrokeShape => ({
   kind: 'stroke',
   op: 'add',
   radiusPx,
   hardness: 1,
-  points: points.map(([x, y]) => [x, y, 1] as const),
+  points: (strayPx > 0 ? strayed(points, strayPx) : points).map(([x, y]) => [x, y, 1] as const),
 });
+
+/** The points of a hand that follows straight lines from point to point and strays from them by up to so many pixels, in slow waves. */
+function strayed(points: readonly (readonly number[])[], mostPx: number): (readonly number[])[] {
+  const stepPx = 7;
+  let travelled = 0;
+  return points.slice(1).flatMap(([bx, by], k) => {
+    const [ax, ay] = points[k];
+    const length = Math.max(1, Math.hypot(bx - ax, by - ay));
+    const steps = Math.ceil(length / stepPx);
+    return Array.from({ length: steps + 1 }, (_, j) => {
+      travelled += stepPx;
+      const off = (mostPx / 2) * (Math.sin(travelled / 37 + 1) + Math.sin(travelled / 91 + 2));
+      const [along, across] = [j / steps, off / length];
+      return [
+        ax + along * (bx - ax) - across * (by - ay),
+        ay + along * (by - ay) + across * (bx - ax),
+      ] as const;
+    });
+  });
+}
 
 /** Marks something found on a picture of so many columns. */
 function drawFound({ mask, x, y, w, h }: Found, into: Uint8Array, width: number): void {
@@ -45,13 +65,16 @@ export const hardThings = ['courtyard/hose', 'courtyard/cart', 'harvest-day/bann
 export const grownThings = Object.keys(scribbles).filter((name) => !hardThings.some((hard) => hard === name));
 
 /** Intersection over union after the scribbles, and after each of two corrections: a stroke along the largest part that
- *  is wrong, through its deepest place, as thick as half of that is deep. */
-export async function measureGrow(name: string): Promise<{ iou: number[]; ms: number[] }> {
+ *  is wrong, through its deepest place, as thick as half of that is deep.
+ *
+ *  @param strays  by how much of their radius strokes stray from where they are meant to be
+ */
+export async function measureGrow(name: string, strays = 0): Promise<{ iou: number[]; ms: number[] }> {
   const [scene, thing] = name.split('/');
   const { photo, seen } = await openDemo(scene);
   const truth = thingMask(scene, thing);
   const { radiusPx, inside: drawn } = scribbles[name as keyof typeof scribbles];
-  const inside = drawn.map((points) => strokeOf(points, radiusPx));
+  const inside = drawn.map((points) => strokeOf(points, radiusPx, strays * radiusPx));
   const outside: StrokeShape[] = [];
   const iou: number[] = [];
   const ms: number[] = [];
@@ -62,8 +85,8 @@ export async function measureGrow(name: string): Promise<{ iou: number[]; ms: nu
     const got = new Uint8Array(truth.length);
     if (found) drawFound(found, got, photo.width);
     iou.push(overlap(got, truth));
-    const missing = correction(truth, got, photo.width);
-    const extra = correction(got, truth, photo.width);
+    const missing = correction(truth, got, photo.width, strays);
+    const extra = correction(got, truth, photo.width, strays);
     if (missing && missing.size >= (extra?.size ?? 0)) inside.push(missing.stroke);
     else if (extra) outside.push(extra.stroke);
   }
@@ -83,11 +106,15 @@ function overlap(a: Uint8Array, b: Uint8Array): number {
 /** Nobody corrects what is thinner than this all along an outline: a margin takes care of it. In pixels, half the thickness. */
 const slightPx = 2;
 
+/** A hand that scribbles strays from a thing's middle by so much of the stroke's radius. */
+export const handStrays = 0.7;
+
 /** A stroke along the part of `wanted` that `got` lacks most plainly: that with most pixels deep inside. */
 function correction(
   wanted: Uint8Array,
   got: Uint8Array,
   width: number,
+  strays: number,
 ): { stroke: StrokeShape; size: number } | null {
   const height = wanted.length / width;
   const lacking = wanted.map((v, i) => (v && !got[i] ? 1 : 0));
@@ -126,7 +153,10 @@ function correction(
   const one = farFrom(deepest);
   const other = farFrom(one);
   const length = Math.hypot(one[0] - other[0], one[1] - other[1]);
-  return { stroke: strokeOf([one, deepest, other], radiusPx), size: radiusPx * length + radiusPx ** 2 };
+  return {
+    stroke: strokeOf([one, deepest, other], radiusPx, strays * radiusPx),
+    size: radiusPx * length + radiusPx ** 2,
+  };
 }
 
 /** From which difference of lightness on a shadow is seen. */

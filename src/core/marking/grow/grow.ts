@@ -14,12 +14,14 @@ import type { Found } from '../found';
 import { rectAtLevel, type Seen } from '../seen';
 import { type ColourModel, fitColours } from './colour-model';
 import { evenOutline } from './even-outline';
+import { evenWidth } from './even-width';
 import { type Links, linksOf, partedLabels } from './links';
 import { minCut } from './min-cut';
 import { nearColours, type Sides } from './near-colours';
 import { ringsApart } from './rings';
-import { runningOn } from './running-on';
 import { withSoftEdge } from './soft-edge';
+import { straightEdges } from './straight-edges';
+import { ontoThinLines } from './thin-lines';
 import { wayFrom } from './way';
 
 /** Rough strokes that tell a thing from what is round it. */
@@ -76,14 +78,14 @@ interface Level {
  *  Grady & Xu 2005, A Multilevel Banded Graph Cuts Method, doi:10.1109/ICCV.2005.13 (finer levels along the outline only, by
  *  {@link nearColours});
  *  distances that mind edges: {@link wayFrom}; the outline without teeth: {@link evenOutline}; the edge's width: {@link withSoftEdge};
- *  thin things to their ends: {@link runningOn}.
+ *  thin things: {@link ontoThinLines}, {@link evenWidth}.
  */
 export function growScribbles(seen: Seen, { inside: drawn, outside }: Scribbles): Found | null {
   const photo = { x: 0, y: 0, w: seen.width, h: seen.height };
   const box = drawn.reduce((r, s) => unite(r, boundsOfShape(s)), emptyRect);
   if (isEmpty(intersect(box, photo))) return null;
   const { rings, others } = ringsApart(drawn);
-  const told = { rings, on: others.map((s) => runningOn(seen, s)), outside };
+  const told = { rings, on: others.flatMap((s) => ontoThinLines(seen, s)), outside };
   const onlyRings = others.length === 0;
   const side = Math.max(box.w, box.h);
   let reach = onlyRings ? Math.ceil(0.12 * side) + 8 : Math.ceil(0.5 * side) + 60;
@@ -105,7 +107,10 @@ export function growScribbles(seen: Seen, { inside: drawn, outside }: Scribbles)
   const { rect } = at;
   const ground = { ...rect, values: at.values };
   const fixed = (i: number) => (at.said[i] === known.unknown ? 0 : at.said[i] === known.inside ? 1 : -1);
-  const mask = withSoftEdge(ground, evenOutline(ground, inside, fixed));
+  const even = withSoftEdge(ground, evenOutline(ground, inside, fixed));
+  const slim = evenWidth(even, { ...rect, values: at.values }, told.on, (i) => at.said[i] === known.inside);
+  if (slim !== even) keepJoined(slim, at);
+  const mask = straightEdges(slim, rect.w, rect.h);
   for (let i = 0; i < mask.length; i++) {
     const must = fixed(i);
     if (must !== 0) mask[i] = must > 0 ? 255 : 0;
