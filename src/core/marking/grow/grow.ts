@@ -15,6 +15,7 @@ import { rectAtLevel, type Seen } from '../seen';
 import { type ColourModel, fitColours } from './colour-model';
 import { evenOutline } from './even-outline';
 import { evenWidth } from './even-width';
+import { fillHoles } from './holes';
 import { type Links, linksOf, partedLabels } from './links';
 import { minCut } from './min-cut';
 import { nearColours, type Sides } from './near-colours';
@@ -84,7 +85,7 @@ export function growScribbles(seen: Seen, { inside: drawn, outside }: Scribbles)
   const photo = { x: 0, y: 0, w: seen.width, h: seen.height };
   const box = drawn.reduce((r, s) => unite(r, boundsOfShape(s)), emptyRect);
   if (isEmpty(intersect(box, photo))) return null;
-  const { rings, others } = ringsApart(drawn);
+  const { rings, others } = ringsApart(seen, drawn);
   const told = { rings, on: others.flatMap((s) => ontoThinLines(seen, s)), outside };
   const onlyRings = others.length === 0;
   const side = Math.max(box.w, box.h);
@@ -240,7 +241,7 @@ function learn(at: Level, reach: number, rings: boolean): Uint8Array {
     if (inner.includes(1)) mine = modelOf(values, inner);
     others = modelOf(values, outer);
   }
-  return labels;
+  return fillHoles({ ...rect, values }, labels, (i) => said[i] === known.outside);
 }
 
 function modelOf(values: Float32Array, members: Uint8Array): ColourModel {

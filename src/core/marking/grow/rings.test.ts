@@ -3,7 +3,7 @@ import type { StrokeShape } from '../../area';
 import { strokeShape } from '../../testing/jobs';
 import { growScribbles, seenOf } from '..';
 import { grainy, likeness, pixelsOf } from '../testing';
-import { isRing, ringsApart } from './rings';
+import { isRing, keepsWithin, ringsApart } from './rings';
 
 const circle = (x: number, y: number, r: number, radiusPx = 3) =>
   strokeShape(
@@ -29,17 +29,71 @@ describe('closed strokes', () => {
     expect(isRing(within)).toBe(false);
   });
 
+  const plain = seenOf(grainy(400, 300, () => [0.5, 0.5, 0.5]));
+
   test('go round the thing, unless they leave out what was scribbled before', () => {
-    expect(ringsApart([round])).toEqual({ rings: [round], others: [] });
-    expect(ringsApart([within, round])).toEqual({ rings: [round], others: [within] });
-    expect(ringsApart([beyond, round])).toEqual({ rings: [], others: [beyond, round] });
+    expect(ringsApart(plain, [round])).toEqual({ rings: [round], others: [] });
+    const spotted = seenOf(
+      grainy(400, 300, (x, y) => (Math.hypot(x - 200, y - 150) < 30 ? [0.2, 0.3, 0.6] : [0.5, 0.5, 0.5])),
+    );
+    expect(ringsApart(spotted, [within, round])).toEqual({ rings: [round], others: [within] });
+    expect(ringsApart(plain, [beyond, round])).toEqual({ rings: [], others: [beyond, round] });
     // Half of it is enough.
     const across = line([190, 140], [300, 140]);
-    expect(ringsApart([across, round]).rings).toEqual([]);
+    expect(ringsApart(plain, [across, round]).rings).toEqual([]);
     // What comes later adds to what was found.
-    expect(ringsApart([round, beyond])).toEqual({ rings: [round], others: [beyond] });
+    expect(ringsApart(plain, [round, beyond])).toEqual({ rings: [round], others: [beyond] });
     const another = circle(60, 60, 30);
-    expect(ringsApart([round, another]).rings).toEqual([round, another]);
+    expect(ringsApart(plain, [round, another]).rings).toEqual([round, another]);
+  });
+
+  test.each([1, -1])(
+    'lie on what they keep within, and round what is in them, whichever way round: %d',
+    (way) => {
+      // A disc of two colours before a wall and a floor.
+      const photo = grainy(400, 300, (x, y) =>
+        Math.hypot(x - 200, y - 150) < 80
+          ? x + y < 320
+            ? [0.7, 0.2, 0.15]
+            : [0.75, 0.7, 0.25]
+          : y < 190
+            ? [0.4, 0.45, 0.45]
+            : [0.6, 0.58, 0.55],
+      );
+      const seen = seenOf(photo);
+      const drawn = ({ points, ...rest }: StrokeShape): StrokeShape => ({
+        ...rest,
+        points: way > 0 ? points : [...points].reverse(),
+      });
+      const [on, about] = [circle(200, 150, 66), circle(202, 148, 96)].map(drawn);
+      expect(keepsWithin(seen, on)).toBe(true);
+      expect(keepsWithin(seen, about)).toBe(false);
+      expect(ringsApart(seen, [on])).toEqual({ rings: [], others: [on] });
+      const isDisc = (x: number, y: number) => Math.hypot(x - 200, y - 150) < 80;
+      for (const ring of [on, about]) {
+        const got = pixelsOf(growScribbles(seen, { inside: [ring], outside: [] })!, 400, 300);
+        expect(likeness(got, 400, isDisc)).toBeGreaterThan(0.9);
+      }
+    },
+  );
+
+  test('lie on colours that were scribbled over before, however streaked', () => {
+    const seen = seenOf(
+      grainy(400, 300, (x, y) =>
+        Math.hypot(x - 200, y - 150) < 120
+          ? (x + y) % 40 < 20
+            ? [0.7, 0.2, 0.15]
+            : [0.75, 0.7, 0.25]
+          : [0.4, 0.45, 0.45],
+      ),
+    );
+    const inner = line([170, 130], [240, 160]);
+    const loop = circle(200, 150, 70);
+    expect(keepsWithin(seen, loop)).toBe(false);
+    expect(ringsApart(seen, [loop]).rings).toEqual([loop]);
+    expect(ringsApart(seen, [inner, loop]).rings).toEqual([]);
+    const about = circle(200, 150, 135);
+    expect(ringsApart(seen, [inner, about]).rings).toEqual([about]);
   });
 
   test('a coil that is scribbled along, its loose end first, is found, and not what lies in it', () => {
