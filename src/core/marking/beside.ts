@@ -1,5 +1,6 @@
 import type { Found } from './found';
 import { coversHalf, foundOf, type Sight } from './sight';
+import { touchingParts } from './touching';
 
 /** A thing's pixels lie within this, in CIELAB with colour counting half more, of its mean. */
 const ofOneThing = 12;
@@ -13,6 +14,9 @@ const leastOfRim = 0.03;
 /** What stands beside a thing as its like: its size against the area's, how much of the area's edge it touches at least, and how
  *  much of it, at most, goes on within the area. */
 const itsLike = { least: 0.3, most: 1, ofRim: 0.15, goesOn: 0.2 };
+/** Something of several colours is at least so large, and ends for so much of what lies round it at least, with so much contrast; and
+ *  so much of its rows at most is like it. */
+const several = { least: 0.15, ends: 0.55, contrast: 12, alike: 0.3 };
 /** Along an edge colours mix: what was found is made so many pixels wider. */
 const edge = 2;
 
@@ -78,14 +82,25 @@ export function thingsBeside(
     left = left.filter((thing) => !taken.includes(thing));
     taken = left.filter(({ members }) => members.some((i) => all[i]));
   }
+  const size = outside / pixels;
+  const onRim = rim.filter((i) => all[i]).length;
+  // What is of one colour is found more exactly by itself.
+  for (const { pixels: part, ends, contrast, alike } of outside > 0 ? [] : touchingParts(sight, rim)) {
+    const its = part.length / pixels;
+    const touches = part.filter((i) => isRim[i]).length / rim.length;
+    if (its < several.least || its > sizes.most || touches < leastOfRim) continue;
+    if (ends < several.ends || contrast < several.contrast || alike > several.alike) continue;
+    if (part.filter(isAvoided).length > 0.5 * part.length) continue;
+    if (own.some((found) => coversHalf(sight, found, part))) continue;
+    for (const i of part) all[i] = 1;
+  }
   const found: number[] = [];
   for (let i = 0; i < all.length; i++) if (all[i]) found.push(i);
   if (found.length === 0) return null;
-  const size = outside / pixels;
   const standsNext =
     size >= itsLike.least &&
     size <= itsLike.most &&
-    rim.filter((i) => all[i]).length >= itsLike.ofRim * rim.length &&
+    onRim >= itsLike.ofRim * rim.length &&
     within < itsLike.goesOn * outside;
   return { ...foundOf(sight, found), standsNext };
 }

@@ -16,7 +16,7 @@ import { type ColourModel, fitColours } from './colour-model';
 import { evenOutline } from './even-outline';
 import { evenWidth } from './even-width';
 import { fillHoles } from './holes';
-import { type Links, linksOf, partedLabels } from './links';
+import { costAcrossEdges, type Links, linksOf, partedLabels } from './links';
 import { minCut } from './min-cut';
 import { nearColours, type Sides } from './near-colours';
 import { ringsApart } from './rings';
@@ -44,8 +44,7 @@ interface Told {
 const learningPixels = 60_000;
 const rounds = 4;
 const clusters = 5;
-/** How much it costs to part two pixels of equal colour; pulls are differences of log-likelihoods. */
-const linkStrength = 25;
+/** Pulls are differences of log-likelihoods. */
 const mostPull = 14;
 /** What it costs to be one {@link reachOf} away from the scribbles: across an edge of ten units of colour it is one farther. */
 const distanceCost = 4;
@@ -198,24 +197,6 @@ function readLevel(seen: Seen, { rings, on, outside }: Told, rect: Rect, level: 
   return { rect, values, said };
 }
 
-/** How fast it becomes cheap to part two pixels as their colours differ: by the mean difference of neighbours. */
-function contrastOf({ values, rect: { w, h } }: Level): number {
-  let sum = 0;
-  let count = 0;
-  for (let y = 0; y < h - 1; y += 2)
-    for (let x = 0; x < w - 1; x += 2) {
-      const p = y * w + x;
-      sum += squaredBetween(values, p, p + 1) + squaredBetween(values, p, p + w);
-      count += 2;
-    }
-  return 1 / (2 * Math.max(1e-3, sum / Math.max(1, count)));
-}
-
-const squaredBetween = (values: Float32Array, p: number, q: number): number =>
-  (values[3 * p] - values[3 * q]) ** 2 +
-  (values[3 * p + 1] - values[3 * q + 1]) ** 2 +
-  (values[3 * p + 2] - values[3 * q + 2]) ** 2;
-
 /** Colours and outline in turn, from the scribbles on. */
 function learn(at: Level, reach: number, rings: boolean): Uint8Array {
   const { rect, said, values } = at;
@@ -228,7 +209,7 @@ function learn(at: Level, reach: number, rings: boolean): Uint8Array {
   let mine = modelOf(values, inner);
   let others = modelOf(values, outside);
   let labels: Uint8Array = scribbled;
-  const links = linksOf(rect, null, costOf(at));
+  const links = linksOf(rect, null, costAcrossEdges({ ...rect, values }));
   for (let round = 0; round < rounds; round++) {
     labels = cut(at, { mine, others, way }, links, scribbled);
     if (!labels.includes(1) || !labels.includes(0)) break;
@@ -263,12 +244,6 @@ function pullOf({ said }: Level, i: number, { mine, others, way }: Judgement): n
   if (said[i] === known.outside) return -1e6;
   const pull = others.cost(i) - mine.cost(i) - (way ? distanceCost * way[i] : 0);
   return Math.max(-mostPull, Math.min(mostPull, pull));
-}
-
-/** What it costs to part neighbours: little across an edge of the picture. */
-function costOf(at: Level): (one: number, other: number) => number {
-  const contrast = contrastOf(at);
-  return (one, other) => linkStrength * Math.exp(-contrast * squaredBetween(at.values, one, other));
 }
 
 /** The best outline, where links leave it free. */
@@ -306,8 +281,10 @@ function refine(at: Level, labels: Uint8Array): Uint8Array {
       if (differs || wrong) widen(x, y, bandPx);
     }
   if (!free.includes(1)) return labels;
-  const sides = nearColours({ ...rect, values: at.values }, labels, free);
-  return cut(at, { ...sides, way: null }, linksOf(rect, { labels, free }, costOf(at)), labels);
+  const ground = { ...rect, values: at.values };
+  const sides = nearColours(ground, labels, free);
+  const links = linksOf(rect, { labels, free }, costAcrossEdges(ground));
+  return cut(at, { ...sides, way: null }, links, labels);
 }
 
 /** Drops parts that no scribble lies on. */

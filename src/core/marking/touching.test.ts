@@ -1,0 +1,84 @@
+import { describe, expect, test } from 'vitest';
+import { outlookOf, seenOf } from '.';
+import { type Beside, thingsBeside } from './beside';
+import { rimOf } from './outlook';
+import { sightOf } from './sight';
+import { grainy, markedOf, pixelsOf } from './testing';
+import { touchingParts } from './touching';
+
+type Colour = readonly [number, number, number];
+const [red, yellow]: Colour[] = [
+  [0.75, 0.2, 0.15],
+  [0.8, 0.75, 0.25],
+];
+const [w, h] = [480, 320];
+const ball = (cx: number, r: number) => (x: number, y: number) => Math.hypot(x - cx, y - 170) < r;
+const [left, right] = [ball(152, 72), ball(276, 58)];
+const streaked = (x: number, y: number): Colour => ((x + y) % 44 < 22 ? red : yellow);
+const cloth = (_: number, y: number): Colour => (y < 120 ? [0.35, 0.4, 0.42] : [0.62, 0.6, 0.55]);
+
+/** What is marked: all within a polygon round the right ball. */
+const around = Array.from({ length: 24 }, (_, k) => {
+  const a = (k / 24) * 2 * Math.PI;
+  return [276 + 60 * Math.cos(a), 170 + 60 * Math.sin(a)] as const;
+});
+const mark = markedOf([{ kind: 'polygon', op: 'add', points: around }]);
+const sceneOf = (colour: (x: number, y: number) => Colour) => seenOf(grainy(w, h, colour));
+const besideOf = (seen: ReturnType<typeof seenOf>): Beside | null => {
+  const sight = sightOf(seen, mark, 1.2, 24_000)!;
+  return thingsBeside(sight, rimOf(sight), [], null);
+};
+
+describe('something of several colours that touches what is marked', () => {
+  const two = sceneOf((x, y) => (left(x, y) || right(x, y) ? streaked(x, y) : cloth(x, y)));
+
+  test('is found, and what lies round it is not', () => {
+    const found = besideOf(two)!;
+    const got = pixelsOf(found, w, h);
+    let [both, either] = [0, 0];
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++) {
+        const [is, has] = [left(x, y), got[y * w + x] > 0];
+        if (is && has) both++;
+        if (is || has) either++;
+      }
+    expect(both / either).toBeGreaterThan(0.8);
+    expect(found.standsNext).toBe(false);
+  });
+
+  test('is told of in the outlook', () => {
+    expect(outlookOf(two, mark, null)!.suggestions.map(({ what }) => what)).toContain('beside');
+  });
+
+  test('is not there when nothing touches it, nor when all that does is ground that goes on', () => {
+    const alone = sceneOf((x, y) => (right(x, y) ? streaked(x, y) : cloth(x, y)));
+    expect(besideOf(alone)).toBeNull();
+    const beforeBricks = sceneOf((x, y) =>
+      right(x, y)
+        ? streaked(x, y)
+        : x < 225
+          ? Math.floor(x / 16) % 2 === Math.floor(y / 10) % 2
+            ? [0.55, 0.3, 0.25]
+            : [0.75, 0.7, 0.68]
+          : cloth(x, y),
+    );
+    expect(besideOf(beforeBricks)).toBeNull();
+  });
+
+  test('is not told again when it is avoided already', () => {
+    const sight = sightOf(two, mark, 1.2, 24_000)!;
+    expect(thingsBeside(sight, rimOf(sight), [], (x, y) => !left(x, y))).toBeNull();
+  });
+});
+
+test('an even rim has no parts of its own, nor has one that is of many colours all round', () => {
+  const plain = sightOf(
+    sceneOf(() => yellow),
+    mark,
+    1.2,
+    24_000,
+  )!;
+  expect(touchingParts(plain, rimOf(plain))).toEqual([]);
+  const all = sightOf(sceneOf(streaked), mark, 1.2, 24_000)!;
+  expect(touchingParts(all, rimOf(all))).toEqual([]);
+});
