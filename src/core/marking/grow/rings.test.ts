@@ -3,7 +3,7 @@ import type { StrokeShape } from '../../area';
 import { strokeShape } from '../../testing/jobs';
 import { growScribbles, seenOf } from '..';
 import { grainy, likeness, pixelsOf } from '../testing';
-import { isRing, keepsWithin, ringsApart } from './rings';
+import { isRing, liesOnThing, ringsApart } from './rings';
 
 const circle = (x: number, y: number, r: number, radiusPx = 3) =>
   strokeShape(
@@ -29,22 +29,25 @@ describe('closed strokes', () => {
     expect(isRing(within)).toBe(false);
   });
 
-  const plain = seenOf(grainy(400, 300, () => [0.5, 0.5, 0.5]));
+  const spotted = seenOf(
+    grainy(400, 300, (x, y) =>
+      Math.hypot(x - 200, y - 150) < 30 || Math.hypot(x - 60, y - 60) < 15
+        ? [0.2, 0.3, 0.6]
+        : [0.5, 0.5, 0.5],
+    ),
+  );
 
   test('go round the thing, unless they leave out what was scribbled before', () => {
-    expect(ringsApart(plain, [round])).toEqual({ rings: [round], others: [] });
-    const spotted = seenOf(
-      grainy(400, 300, (x, y) => (Math.hypot(x - 200, y - 150) < 30 ? [0.2, 0.3, 0.6] : [0.5, 0.5, 0.5])),
-    );
+    expect(ringsApart(spotted, [round])).toEqual({ rings: [round], others: [] });
     expect(ringsApart(spotted, [within, round])).toEqual({ rings: [round], others: [within] });
-    expect(ringsApart(plain, [beyond, round])).toEqual({ rings: [], others: [beyond, round] });
+    expect(ringsApart(spotted, [beyond, round])).toEqual({ rings: [], others: [beyond, round] });
     // Half of it is enough.
     const across = line([190, 140], [300, 140]);
-    expect(ringsApart(plain, [across, round]).rings).toEqual([]);
+    expect(ringsApart(spotted, [across, round]).rings).toEqual([]);
     // What comes later adds to what was found.
-    expect(ringsApart(plain, [round, beyond])).toEqual({ rings: [round], others: [beyond] });
+    expect(ringsApart(spotted, [round, beyond])).toEqual({ rings: [round], others: [beyond] });
     const another = circle(60, 60, 30);
-    expect(ringsApart(plain, [round, another]).rings).toEqual([round, another]);
+    expect(ringsApart(spotted, [round, another]).rings).toEqual([round, another]);
   });
 
   test.each([1, -1])(
@@ -66,8 +69,8 @@ describe('closed strokes', () => {
         points: way > 0 ? points : [...points].reverse(),
       });
       const [on, about] = [circle(200, 150, 66), circle(202, 148, 96)].map(drawn);
-      expect(keepsWithin(seen, on)).toBe(true);
-      expect(keepsWithin(seen, about)).toBe(false);
+      expect(liesOnThing(seen, on)).toBe(true);
+      expect(liesOnThing(seen, about)).toBe(false);
       expect(ringsApart(seen, [on])).toEqual({ rings: [], others: [on] });
       const isDisc = (x: number, y: number) => Math.hypot(x - 200, y - 150) < 80;
       for (const ring of [on, about]) {
@@ -77,7 +80,7 @@ describe('closed strokes', () => {
     },
   );
 
-  test('lie on colours that were scribbled over before, however streaked', () => {
+  test('lie on what they keep within, however streaked', () => {
     const seen = seenOf(
       grainy(400, 300, (x, y) =>
         Math.hypot(x - 200, y - 150) < 120
@@ -89,8 +92,8 @@ describe('closed strokes', () => {
     );
     const inner = line([170, 130], [240, 160]);
     const loop = circle(200, 150, 70);
-    expect(keepsWithin(seen, loop)).toBe(false);
-    expect(ringsApart(seen, [loop]).rings).toEqual([loop]);
+    expect(liesOnThing(seen, loop)).toBe(true);
+    expect(ringsApart(seen, [loop]).rings).toEqual([]);
     expect(ringsApart(seen, [inner, loop]).rings).toEqual([]);
     const about = circle(200, 150, 135);
     expect(ringsApart(seen, [inner, about]).rings).toEqual([about]);

@@ -1,17 +1,27 @@
-import { boundsOfShape, type StrokeShape } from '../../area';
+import {
+  boundsOfShape,
+  noMasks,
+  rasteriseArea,
+  type Shape,
+  type StrokeShape,
+  scaleArea,
+  squaredDistance,
+} from '../../area';
 import { labOfPixels } from '../../colour';
 import { grow } from '../../raster';
 import { rectAtLevel, type Seen } from '../seen';
+import { fitColours } from './colour-model';
 
-/** Colours on both sides of a ring are looked at in so many places, and each in so many steps, to an eighth of how wide it is. */
-const looks = 96;
-const steps = 8;
-const stepShare = 1 / 60;
-/** A ring lies on a thing whose colours change so much less inwards than outwards. */
-const mostInwards = 0.55;
-/** It lies on the thing too where so much of it is of colours that were scribbled over before, up to this difference in CIELAB. */
-const leastLike = 0.6;
-const alikeColours = 9;
+/** What lies round a ring: from so much of its width off, and to so much. */
+const roundAbout = { from: 0.1, to: 0.4 };
+const mostPixels = 30_000;
+const clusters = 5;
+/** A ring lies on a thing where so much of what is under it is likelier inside it than round about, and in the mean by so much in ln of
+ *  likelihoods. So does one where less than this share of what is in it is clearly unlike what lies round about. */
+const onThing = { share: 0.7, mean: 1.5 };
+const leastOther = 0.12;
+const likelihoods = { clear: 1.5, most: 6 };
+const fewest = 20;
 /** Between its ends, as a share of its length. */
 const mostGap = 0.1;
 
@@ -28,8 +38,8 @@ export function isRing({ points, radiusPx }: StrokeShape): boolean {
 }
 
 /** Strokes parted into rings round the thing and such as lie on it. What was scribbled before a ring lies within it: a closed stroke
- *  that leaves some of that out was drawn along the thing, as along a wheel or a coil. So was one that keeps within the thing's rim,
- *  {@link keepsWithin}, or is of the colours that were scribbled over, {@link isLike}. */
+ *  that leaves some of that out was drawn along the thing, as along a wheel or a coil. So was one that
+ *  keeps within the thing's rim: {@link liesOnThing}. */
 export function ringsApart(
   seen: Seen,
   strokes: readonly StrokeShape[],
@@ -41,92 +51,55 @@ export function ringsApart(
   const others: StrokeShape[] = [];
   for (const stroke of strokes) {
     const leavesOut = () => others.some(({ points }) => points.some((p) => !isWithin(p, stroke)));
-    const isRound =
-      isRing(stroke) && !leavesOut() && !keepsWithin(seen, stroke) && !isLike(seen, stroke, others);
+    const isRound = isRing(stroke) && !leavesOut() && !liesOnThing(seen, stroke);
     (isRound ? rings : others).push(stroke);
   }
   return { rings, others };
 }
 
-/** Whether a closed stroke lies on a thing along its rim rather than round it: under it are the colours of what is inside, and others
- *  lie right outside. */
-export function keepsWithin(seen: Seen, ring: StrokeShape): boolean {
+/** Whether a closed stroke lies on a thing rather than round it: what is under it looks like what is in it, and not like what lies round
+ *  about, or all three look alike. Mixtures of colours tell.
+ *
+ *  Source: Rother, Kolmogorov & Blake 2004, doi:10.1145/1186562.1015720 (the mixtures). Cost: one small picture.
+ */
+export function liesOnThing(seen: Seen, ring: StrokeShape): boolean {
   const { points, radiusPx } = ring;
-  const { area } = sizeOf(points);
-  const stepPx = Math.max(1, stepShare * Math.sqrt(Math.abs(area)));
-  const colours = coloursRound(seen, ring, stepPx, radiusPx + steps * stepPx);
-  let [inwards, outwards] = [0, 0];
-  for (const { x, y, nx, ny } of placesAlong(points)) {
-    const here = colours(x, y);
-    for (let step = 1; step <= steps; step++) {
-      // Outwards, whichever way round it was drawn.
-      const d = (radiusPx + step * stepPx) * Math.sign(area);
-      inwards += between(here, colours(x - d * nx, y - d * ny));
-      outwards += between(here, colours(x + d * nx, y + d * ny));
-    }
+  const wide = Math.sqrt(Math.abs(sizeOf(points).area));
+  const box = grow(boundsOfShape(ring), Math.ceil(roundAbout.to * wide));
+  let level = 0;
+  while (level < seen.levels - 1 && (box.w * box.h) / 4 ** level > mostPixels) level++;
+  const rect = rectAtLevel(seen, level, box);
+  if (rect.w * rect.h === 0) return false;
+  const by = 2 ** level;
+  const isOn = (shape: Shape) =>
+    rasteriseArea(scaleArea({ shapes: [shape], marginPx: 0, featherPx: 0 }, 1 / by), rect, noMasks).map(
+      (v) => (v >= 0.5 ? 1 : 0),
+    );
+  const within = isOn({ kind: 'polygon', op: 'add', points: points.map(([x, y]) => [x, y]) });
+  const under = isOn({ ...ring, radiusPx: Math.max(radiusPx, 0.5 * by) });
+  const away = squaredDistance(
+    Uint8Array.from(within, (v, i) => (v > 0 || under[i] > 0 ? 1 : 0)),
+    rect.w,
+    rect.h,
+  );
+  const [from, to] = [roundAbout.from, roundAbout.to].map((share) => ((share * wide) / by) ** 2);
+  const [inner, outer, own]: number[][] = [[], [], []];
+  for (let i = 0; i < rect.w * rect.h; i++) {
+    if (under[i]) own.push(i);
+    else if (within[i]) inner.push(i);
+    else if (away[i] > from && away[i] < to) outer.push(i);
   }
-  return inwards < mostInwards * outwards;
-}
-
-/** Whether a stroke lies on the colours that others lie on. */
-function isLike(seen: Seen, stroke: StrokeShape, others: readonly StrokeShape[]): boolean {
-  const under = (s: StrokeShape) => {
-    const colours = coloursRound(seen, s, s.radiusPx / 2, 0);
-    return placesAlong(s.points).map(({ x, y }) => colours(x, y));
-  };
-  const known = others.flatMap(under);
-  const own = under(stroke);
-  const like = own.filter((colour) => known.some((other) => between(colour, other) < alikeColours));
-  return known.length > 0 && like.length > leastLike * own.length;
-}
-
-type Colour = readonly [number, number, number];
-const between = (p: Colour, q: Colour) => Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
-
-/** The picture's colours up to a distance from a stroke, averaged over about so many pixels; farther off those of the edge. */
-function coloursRound(
-  seen: Seen,
-  { points, radiusPx }: StrokeShape,
-  overPx: number,
-  reachPx: number,
-): (x: number, y: number) => Colour {
-  const level = Math.max(0, Math.min(seen.levels - 1, Math.floor(Math.log2(overPx))));
-  const bounds = boundsOfShape({ kind: 'stroke', op: 'add', points, radiusPx, hardness: 1 });
-  const rect = rectAtLevel(seen, level, grow(bounds, Math.ceil(reachPx) + 2 ** level));
-  const lab =
-    rect.w * rect.h > 0 ? labOfPixels(seen.region(level, rect), rect.w * rect.h) : new Float32Array(3);
-  return (x, y) => {
-    const u = Math.max(0, Math.min(rect.w - 1, Math.floor(x / 2 ** level) - rect.x));
-    const v = Math.max(0, Math.min(rect.h - 1, Math.floor(y / 2 ** level) - rect.y));
-    const i = 3 * (v * rect.w + u);
-    return [lab[i], lab[i + 1], lab[i + 2]];
-  };
-}
-
-/** Places along a stroke in equal distances, and the direction across it, to the left. */
-function placesAlong(points: Points): { x: number; y: number; nx: number; ny: number }[] {
-  const { length } = sizeOf(points);
-  const places: { x: number; y: number; nx: number; ny: number }[] = [];
-  let done = 0;
-  for (let k = 1; k < points.length; k++) {
-    const [[ax, ay], [bx, by]] = [points[k - 1], points[k]];
-    const leg = Math.hypot(bx - ax, by - ay);
-    for (
-      let at = (places.length * length) / looks;
-      leg > 0 && at <= done + leg;
-      at = (places.length * length) / looks
-    ) {
-      const share = (at - done) / leg;
-      places.push({
-        x: ax + share * (bx - ax),
-        y: ay + share * (by - ay),
-        nx: (by - ay) / leg,
-        ny: (ax - bx) / leg,
-      });
-    }
-    done += leg;
-  }
-  return places;
+  if (own.length === 0 || inner.length < fewest || outer.length < fewest) return false;
+  const lab = labOfPixels(seen.region(level, rect), rect.w * rect.h);
+  const [its, theirs] = [inner, outer].map((some) => fitColours(lab, Int32Array.from(some), clusters));
+  /** How much likelier a colour is within. */
+  const likelier = (i: number) =>
+    Math.max(-likelihoods.most, Math.min(likelihoods.most, theirs.cost(i) - its.cost(i)));
+  const shareOf = (some: readonly number[], least: number) =>
+    some.filter((i) => likelier(i) > least).length / some.length;
+  const mean = own.reduce((sum, i) => sum + likelier(i), 0) / own.length;
+  const isOfThing = shareOf(own, 0) >= onThing.share && mean >= onThing.mean;
+  return isOfThing || shareOf(inner, likelihoods.clear) < leastOther;
 }
 
 /** How long a stroke is, and what it encloses with the straight way back to its beginning: above 0 clockwise. */

@@ -21,8 +21,9 @@ const besidePx = 3;
 const mostUnlikePx = 12;
 const leastOnPx = 3;
 const colourPx = 40;
-/** The line is told from what lies so far beside it, by so much of it. */
+/** The line is told from what lies so far beside it. */
 const reach = clickSlack + 6 * mostHalf;
+/** So much to both sides of a stroke's middle is looked at first. */
 const probedPx = 60;
 
 /** A scribble along something no wider than itself, such as a rod or a rope, laid onto the middle of that, as wide as it is, and made
@@ -72,8 +73,10 @@ interface ThinLine {
 
 function lineUnder(seen: Seen, a: SpanPoint, b: SpanPoint, radiusPx: number): ThinLine | null {
   const length = Math.hypot(b[0] - a[0], b[1] - a[1]);
-  const at = (px: number): SpanPoint =>
-    [0, 1].map((c) => a[c] + (px / length) * (b[c] - a[c])) as unknown as SpanPoint;
+  const at = (px: number): SpanPoint => {
+    const share = px / length;
+    return [a[0] + share * (b[0] - a[0]), a[1] + share * (b[1] - a[1])];
+  };
   // Most strokes lie on wide things: a short piece tells.
   const middlePx = length / 2;
   const few = thinnest(
@@ -83,7 +86,7 @@ function lineUnder(seen: Seen, a: SpanPoint, b: SpanPoint, radiusPx: number): Th
     radiusPx,
   );
   if (!few) return null;
-  return thinnest(seen, at(0), at(length), radiusPx);
+  return thinnest(seen, a, b, radiusPx);
 }
 
 function thinnest(seen: Seen, a: SpanPoint, b: SpanPoint, radiusPx: number): ThinLine | null {
