@@ -42,6 +42,17 @@ describe('a scribble along something thin', () => {
     expect(on.radiusPx).toBeLessThan(3);
   });
 
+  test('is laid onto it in a large photo too, where all is three times as large', () => {
+    const large = seenOf(grainy(1200, 480, (x, y) => (rodAt(x / 3, y / 3, 50, 330) < 1.6 ? dark : light)));
+    const points = along(80, 290, 40, 3).map(([x, y]) => [3 * x, 3 * y] as const);
+    const [on, ...others] = ontoThinLines(large, scribble(points, 12));
+    expect(others).toEqual([]);
+    for (const [x, y] of on.points) expect(Math.abs(y / 3 - rodY(x / 3))).toBeLessThan(1.5);
+    expect(on.points[0][0]).toBeLessThan(165);
+    expect(on.points[1][0]).toBeGreaterThan(975);
+    expect(on.radiusPx).toBeLessThan(9);
+  });
+
   test('runs on by a quarter of its length at most', () => {
     const [{ points }] = ontoThinLines(seen, scribble(along(150, 200)));
     expect(points[0][0]).toBeGreaterThan(150 - 0.25 * 50 - 2);

@@ -10,6 +10,8 @@ const leastLength = 8;
 const mostOn = 0.25;
 /** Wider ones the cut follows by itself. Half of the width, in pixels. */
 const mostHalf = 4;
+/** A broader stroke is looked at in a picture halved until it is not, for a large photo's thin things are wider. */
+const usualRadius = 6;
 /** By how much of CIELAB a line must stand out from both its sides. */
 const leastResponse = 6;
 /** Along so much of it at most it may stand out by less than half of that. */
@@ -33,6 +35,27 @@ const probedPx = 60;
  *  @returns one stroke or more, in the order of the stroke's way
  */
 export function ontoThinLines(seen: Seen, stroke: StrokeShape): StrokeShape[] {
+  const level = Math.min(seen.levels - 1, Math.max(0, Math.floor(Math.log2(stroke.radiusPx / usualRadius))));
+  const by = 2 ** level;
+  const scaled = (s: StrokeShape, factor: number): StrokeShape => ({
+    ...s,
+    radiusPx: s.radiusPx * factor,
+    points: s.points.map(([x, y, pressure]) => [x * factor, y * factor, pressure]),
+  });
+  const found = ontoLinesOf(halved(seen, level), scaled(stroke, 1 / by));
+  return found ? found.map((s) => scaled(s, by)) : [stroke];
+}
+
+/** The picture from one of its levels on. */
+const halved = (seen: Seen, level: number): Seen => ({
+  width: Math.ceil(seen.width / 2 ** level),
+  height: Math.ceil(seen.height / 2 ** level),
+  levels: seen.levels - level,
+  region: (l, rect) => seen.region(l + level, rect),
+});
+
+/** Null where nothing thin lies under the stroke. */
+function ontoLinesOf(seen: Seen, stroke: StrokeShape): StrokeShape[] | null {
   const { points, radiusPx } = stroke;
   const lines = straightParts(points, radiusPx, leastLength * radiusPx).flatMap(
     ({ from, to, start, end }) => {
@@ -40,6 +63,7 @@ export function ontoThinLines(seen: Seen, stroke: StrokeShape): StrokeShape[] {
       return line ? [{ from, to, line }] : [];
     },
   );
+  if (lines.length === 0) return null;
   const out: StrokeShape[] = [];
   let done = 0;
   const leave = (to: number) => {
@@ -58,7 +82,6 @@ export function ontoThinLines(seen: Seen, stroke: StrokeShape): StrokeShape[] {
     });
     done = to;
   }
-  if (lines.length === 0) return [stroke];
   leave(points.length - 1);
   return out;
 }
