@@ -58,3 +58,11 @@ test('nothing, everything and small things come back as they are', () => {
   for (const mask of [maskOf(() => false), maskOf(() => true), maskOf((x, y) => x < 9 && y < 12), specks])
     expect(straightEdges(mask, w, h)).toEqual(mask);
 });
+
+test('what is enormous is left as it was found', () => {
+  const [wide, high] = [4000, 2100];
+  const mask = new Uint8Array(wide * high).map((_, i) =>
+    i % wide > 400 + wave(Math.floor(i / wide), 1.5) ? 255 : 0,
+  );
+  expect(Buffer.from(straightEdges(mask, wide, high)).equals(Buffer.from(mask))).toBe(true);
+});

@@ -13,6 +13,8 @@ const leastOn = Number(process.env.LON ?? 0.75);
 const leastSpread = 0.6;
 /** Moves an outline by at most this. */
 const mostPx = 3.5;
+/** What is enormous is left as it was found: a pixel takes 24 bytes here, and at that size none shows. */
+const mostPixels = 8_000_000;
 const farPx = Math.ceil(mostPx) + 1;
 /** Tukey's weights end at so many pixels off the line, round by round; the first three rounds weigh by the inverse of the distance. */
 const weightEndsPx = [0, 0, 0, 3.6, 3.6, 2.4, 1.8] as const;
@@ -33,15 +35,14 @@ interface Line {
  *  Source: Beaton & Tukey 1974, doi:10.1080/00401706.1974.10489171 (weights by residuals, in turn). Cost: O(w·h + length of the outline · {@link reach} / {@link every}).
  */
 export function straightEdges(inside: Uint8Array, w: number, h: number): Uint8Array {
-  const out = new Uint8Array(w * h);
+  const out = inside.map((v) => (v > 0 ? 255 : 0));
+  if (w * h > mostPixels) return out;
   // A rim of nothing all round closes outlines at the picture's edge.
   const columns = w + 2;
   const grid: number[] = new Array(columns * (h + 2)).fill(0);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      if (inside[y * w + x] === 0) continue;
-      out[y * w + x] = 255;
-      grid[(y + 1) * columns + x + 1] = 1;
+      if (inside[y * w + x] > 0) grid[(y + 1) * columns + x + 1] = 1;
     }
   const found = contours()
     .size([columns, h + 2])

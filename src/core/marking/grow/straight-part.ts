@@ -13,17 +13,27 @@ export interface StraightPart {
   readonly end: Place;
 }
 
+/** Points nearer to each other than this share of the radius tell nothing new. */
+const nearest = 0.5;
+
 /** A stroke's straight parts, in their order. Each is as long as it can be, from the stroke's end on: until a point lies more than a
  *  radius off the line that is nearest to all of them.
  *
  *  @param leastPx  shorter parts are none
- *  Cost: O(points²) within a part.
+ *  Cost: O(points²) within a part, of which there are no more than two a radius.
  */
-export function straightParts(points: Points, radiusPx: number, leastPx: number): StraightPart[] {
+export function straightParts(all: Points, radiusPx: number, leastPx: number): StraightPart[] {
+  const kept = all.length > 0 ? [0] : [];
+  for (let k = 1; k < all.length; k++) {
+    const [px, py] = all[kept[kept.length - 1]];
+    if (Math.hypot(all[k][0] - px, all[k][1] - py) >= nearest * radiusPx || k === all.length - 1)
+      kept.push(k);
+  }
+  const points = kept.map((k) => all[k]);
   const parts: StraightPart[] = [];
   for (let to = points.length - 1; to > 0; ) {
     const part = straightTo(points, to, radiusPx, leastPx);
-    if (part) parts.unshift(part);
+    if (part) parts.unshift({ ...part, from: kept[part.from], to: kept[part.to] });
     to = part?.from ?? to - 1;
   }
   return parts;
