@@ -28,7 +28,7 @@ export interface Beside extends Found {
 }
 
 /** Other things that touch an area, as one: of a colour that stands out, ending nearby on their other sides, and rare in their
- *  rows. A fill would go on with them. The measure is ours.
+ *  rows; where there is none, such as are of several colours ({@link touchingParts}). A fill would go on with them. The measure is ours.
  *
  *  @param rim  pixels a little outside the area
  *  @param own  what belongs to the area, such as its shadow, which is none of them

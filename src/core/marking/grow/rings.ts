@@ -19,7 +19,7 @@ const clusters = 5;
 /** A ring lies on a thing where so much of what is under it is likelier inside it than round about, and in the mean by so much in ln of
  *  likelihoods. So does one where less than this share of what is in it is clearly unlike what lies round about. */
 const onThing = { share: 0.7, mean: 1.5 };
-const leastOther = 0.12;
+const leastOther = 0.05;
 const likelihoods = { clear: 1.5, most: 6 };
 const fewest = 20;
 /** Between its ends, as a share of its length. */
