@@ -1,5 +1,5 @@
 import type { Found } from './found';
-import { coversHalf, foundOf, type Sight } from './sight';
+import { coversHalf, difference, foundOf, type Sight, shareInRows } from './sight';
 import { touchingParts } from './touching';
 
 /** A thing's pixels lie within this, in CIELAB with colour counting half more, of its mean. */
@@ -61,20 +61,24 @@ export function thingsBeside(
     const size = thing.members.length / pixels;
     if (size < sizes.least || size > sizes.most || onRim < leastOfRim * rim.length) continue;
     if (thing.isCut || thing.contrast < standsOut.besideAnother) continue;
-    if (alikeInRows(sight, thing) > mostAlike) continue;
+    const isLike = (i: number) => difference(sight, i, thing.mean) < ofOneThing;
+    if (shareInRows(sight, thing.members, isLike) > mostAlike) continue;
     if (thing.members.filter(isAvoided).length > 0.5 * thing.members.length) continue;
     if (own.some((found) => coversHalf(sight, found, thing.members))) continue;
     left.push(thing);
   }
   const all = new Uint8Array(w * h);
   let [outside, within] = [0, 0];
-  const take = ({ members, goingOn }: Grown) => {
-    outside += members.length;
-    within += goingOn;
+  const put = (members: readonly number[]) => {
     for (const i of members)
       for (let v = Math.max(0, Math.floor(i / w) - edge); v <= Math.min(h - 1, Math.floor(i / w) + edge); v++)
         for (let u = Math.max(0, (i % w) - edge); u <= Math.min(w - 1, (i % w) + edge); u++)
           all[v * w + u] = 1;
+  };
+  const take = ({ members, goingOn }: Grown) => {
+    outside += members.length;
+    within += goingOn;
+    put(members);
   };
   let taken = left.filter((thing) => thing.contrast >= standsOut.byItself);
   while (taken.length > 0) {
@@ -92,7 +96,7 @@ export function thingsBeside(
     if (ends < several.ends || contrast < several.contrast || alike > several.alike) continue;
     if (part.filter(isAvoided).length > 0.5 * part.length) continue;
     if (own.some((found) => coversHalf(sight, found, part))) continue;
-    for (const i of part) all[i] = 1;
+    put(part);
   }
   const found: number[] = [];
   for (let i = 0; i < all.length; i++) if (all[i]) found.push(i);
@@ -115,9 +119,6 @@ interface Grown {
   /** So many pixels of the area carry it on. */
   readonly goingOn: number;
 }
-
-const difference = ({ lab }: Sight, i: number, [l, a, b]: readonly number[]) =>
-  Math.hypot(lab[3 * i] - l, 1.5 * (lab[3 * i + 1] - a), 1.5 * (lab[3 * i + 2] - b));
 
 /** Pixel by pixel beyond the area, as long as they are like the mean so far; then within it, as far as they are like the whole. */
 function grownFrom(sight: Sight, start: number): Grown {
@@ -161,23 +162,4 @@ function grownFrom(sight: Sight, start: number): Grown {
   }
   const goingOn = all.length - members.length;
   return { members, mean, isCut, contrast: beyond > 0 ? sum / beyond : 0, goingOn };
-}
-
-/** Of the other pixels in a thing's rows, how many have its colours, 0…1. */
-function alikeInRows(sight: Sight, { members, mean }: Grown): number {
-  const { inside, rect } = sight;
-  const { w, h } = rect;
-  const own = new Uint8Array(w * h);
-  const isRow = new Uint8Array(h);
-  for (const i of members) {
-    own[i] = 1;
-    isRow[Math.floor(i / w)] = 1;
-  }
-  let [alike, others] = [0, 0];
-  for (let i = 0; i < w * h; i++) {
-    if (!isRow[Math.floor(i / w)] || own[i] || inside[i]) continue;
-    others++;
-    if (difference(sight, i, mean) < ofOneThing) alike++;
-  }
-  return others > 0 ? alike / others : 1;
 }

@@ -57,6 +57,31 @@ export function sightOf(seen: Seen, area: MarkedArea, reach: number, mostPixels:
   return { level, by, rect, lab, inside, away };
 }
 
+/** How far a pixel's colour lies from another, in CIELAB with colour counting half more. */
+export const difference = ({ lab }: Sight, i: number, [l, a, b]: readonly number[]): number =>
+  Math.hypot(lab[3 * i] - l, 1.5 * (lab[3 * i + 1] - a), 1.5 * (lab[3 * i + 2] - b));
+
+/** Of the other pixels in the rows of some, beyond the area, how many are like them, 0…1; 1 where there are no others. */
+export function shareInRows(
+  { inside, rect: { w, h } }: Sight,
+  members: readonly number[],
+  isLike: (pixel: number) => boolean,
+): number {
+  const own = new Uint8Array(w * h);
+  const isRow = new Uint8Array(h);
+  for (const i of members) {
+    own[i] = 1;
+    isRow[Math.floor(i / w)] = 1;
+  }
+  let [like, others] = [0, 0];
+  for (let i = 0; i < w * h; i++) {
+    if (!isRow[Math.floor(i / w)] || own[i] || inside[i]) continue;
+    others++;
+    if (isLike(i)) like++;
+  }
+  return others > 0 ? like / others : 1;
+}
+
 /** Pixels of a sight as something found on the photo. */
 export function foundOf({ rect, by }: Pick<Sight, 'rect' | 'by'>, part: readonly number[]): Found {
   const data = new Uint8Array(rect.w * rect.h);

@@ -2,7 +2,7 @@ import { connected, squaredDistance } from '../area';
 import { fitColours } from './grow/colour-model';
 import { costAcrossEdges, linksOf, partedLabels, squaredBetween } from './grow/links';
 import { minCut } from './grow/min-cut';
-import type { Sight } from './sight';
+import { difference, type Sight, shareInRows } from './sight';
 
 /** A place on an area's rim is of something that touches it there when colours like its own are hardly seen on the rim farther off. The
  *  rim is about four pixels wide. */
@@ -16,8 +16,7 @@ const leastOfRim = 0.03;
 const mostOfRim = 0.3;
 const mostStrips = 3;
 
-/** What it is cut out by: mixtures of so many colours, and what it costs to lie far from the rim,
- *  in widths of the area. */
+/** What it is cut out by: mixtures of so many colours, and what it costs to lie far from the rim, in widths of the area. */
 const clusters = 5;
 const mostPull = 14;
 const farCost = { perWidth: 4.3, most: 3.75 };
@@ -99,29 +98,9 @@ function partsAt(sight: Sight, rim: readonly number[], strip: readonly number[])
         pixels,
         ends: ending / Math.max(1, across.length),
         contrast: differences / Math.max(1, seen.length),
-        alike: alikeInRows(pixels, sight, likelyMine),
+        alike: shareInRows(sight, pixels, likelyMine),
       };
     });
-}
-
-function alikeInRows(
-  pixels: readonly number[],
-  { rect: { w, h }, inside }: Sight,
-  likelyMine: (i: number) => boolean,
-): number {
-  const own = new Uint8Array(w * h);
-  const isRow = new Uint8Array(h);
-  for (const i of pixels) {
-    own[i] = 1;
-    isRow[Math.floor(i / w)] = 1;
-  }
-  let [alike, others] = [0, 0];
-  for (let i = 0; i < w * h; i++) {
-    if (!isRow[Math.floor(i / w)] || own[i] || inside[i]) continue;
-    others++;
-    if (likelyMine(i)) alike++;
-  }
-  return alike / Math.max(1, others);
 }
 
 /** Pixels at a part's outline, each with one two pixels off, which lies neither in the part nor in the area; null: beyond what is seen. */
@@ -148,22 +127,20 @@ function acrossOutline(
 }
 
 /** 1 where the rim shows what it does not show elsewhere. */
-function contactOf({ rect: { w, h }, lab }: Sight, rim: readonly number[]): Uint8Array {
+function contactOf(sight: Sight, rim: readonly number[]): Uint8Array {
+  const { rect, lab } = sight;
+  const { w, h } = rect;
   const leastOff = (fartherOff * rim.length) / rimWidth;
   const off = (i: number, j: number) => Math.hypot((i % w) - (j % w), Math.floor(i / w) - Math.floor(j / w));
   const some = rim.filter((_, k) => k % 2 === 0);
   const isOwn = new Uint8Array(w * h);
   for (const i of rim) {
+    const own = [lab[3 * i], lab[3 * i + 1], lab[3 * i + 2]];
     let [alike, count] = [0, 0];
     for (const j of some) {
       if (off(i, j) < leastOff) continue;
       count++;
-      const d = Math.hypot(
-        lab[3 * i] - lab[3 * j],
-        1.5 * (lab[3 * i + 1] - lab[3 * j + 1]),
-        1.5 * (lab[3 * i + 2] - lab[3 * j + 2]),
-      );
-      if (d < alikeColours) alike++;
+      if (difference(sight, j, own) < alikeColours) alike++;
     }
     if (count > 0 && alike < hardly * count) isOwn[i] = 1;
   }

@@ -27,8 +27,9 @@ const lowerShare = 0.35;
 /** Half of the parts end within this of a straight line, or it is none. */
 const mostBentPx = 1;
 
-/** Takes away what clings to something thin that was scribbled along, such as a rod before branches: of one colour with it, and no
- *  part of it. What reaches farther out, goes on to an end of the stroke or was scribbled over stays.
+/** Takes away what clings to something thin that was scribbled along, such as a rod before branches: small bulges, and what is larger
+ *  and of another colour than the thin thing itself. What reaches farther out, goes on to an end of the stroke or was scribbled over
+ *  stays.
  *
  *  @param inside  w·h of `rect`, not 0 where the thing is
  *  @param isSaid  of a pixel: it lies under a scribble

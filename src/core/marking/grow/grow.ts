@@ -78,7 +78,8 @@ interface Level {
  *  Grady & Xu 2005, A Multilevel Banded Graph Cuts Method, doi:10.1109/ICCV.2005.13 (finer levels along the outline only, by
  *  {@link nearColours});
  *  distances that mind edges: {@link wayFrom}; the outline without teeth: {@link evenOutline}; the edge's width: {@link withSoftEdge};
- *  thin things: {@link ontoThinLines}, {@link evenWidth}.
+ *  thin things: {@link ontoThinLines}, {@link evenWidth}; what is in the midst of a thing: {@link fillHoles}; long edges:
+ *  {@link straightEdges}.
  */
 export function growScribbles(seen: Seen, { inside: drawn, outside }: Scribbles): Found | null {
   const photo = { x: 0, y: 0, w: seen.width, h: seen.height };

@@ -1,4 +1,5 @@
 import { connected } from '../../area';
+import { squaredBetween } from './links';
 import type { Ground } from './way';
 
 /** A colour is seen round a thing where so great a share of what is looked at there differs from it by at most so much CIELAB. */
@@ -32,12 +33,7 @@ export function fillHoles(
   const open = parts.filter((part) => part.some(atEdge));
   const holes = parts.filter((part) => !part.some(atEdge) && !part.some(isOutside));
   if (holes.length === 0 || open.length === 0) return labels;
-  const between = (i: number, j: number) =>
-    Math.hypot(
-      values[3 * i] - values[3 * j],
-      values[3 * i + 1] - values[3 * j + 1],
-      values[3 * i + 2] - values[3 * j + 2],
-    );
+  const between = (i: number, j: number) => Math.sqrt(squaredBetween(values, i, j));
   const round = spread(open.flat(), looksRound);
   const isSeenRound = (i: number) => {
     const like = round.reduce((n, j) => n + (between(i, j) <= alikeColours ? 1 : 0), 0);
