@@ -89,6 +89,19 @@ test('what is not thin, tapers or sags keeps its shape', () => {
   for (const shape of [wide, taper, sagging]) expect(evened(shape, 40, along(1))).toEqual(maskOf(shape));
 });
 
+test('what bends to and fro keeps its shape, and so does what is a little uneven for how thick it is', () => {
+  const swayed = (x: number) => rodY(x) + 3.5 * Math.sin((3 * Math.PI * (x - 60)) / 330);
+  const swaying: Shape = (x, y) => x > 60 && x < 390 && Math.abs(y - swayed(x)) < 3;
+  const stroke = strokeShape(
+    Array.from({ length: 41 }, (_, k) => [70 + 7.75 * k, swayed(70 + 7.75 * k)] as const),
+    4,
+  ) as StrokeShape;
+  expect(evened(swaying, 40, stroke)).toEqual(maskOf(swaying));
+  const uneven: Shape = (x, y) =>
+    x > 60 && x < 390 && Math.abs(y - rodY(x)) < (Math.abs(x - 200) < 8 || Math.abs(x - 300) < 8 ? 11.7 : 10);
+  expect(evened(uneven, 40)).toEqual(maskOf(uneven));
+});
+
 test('strokes that leave the picture, dots and no strokes change nothing', () => {
   const mask = maskOf(rod);
   const far = strokeShape(

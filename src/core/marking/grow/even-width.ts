@@ -90,7 +90,10 @@ function clinging(inside: Uint8Array, ground: Placed, line: Line): number[][] {
   const usual = sides.map((reach) => usualReach(reach, n));
   if (width <= 0 || leastSlender * width > n || usual.some(({ isStraight }) => !isStraight)) return [];
   const slack = Math.max(slackPx, slackShare * width);
-  const isWide = (k: number) => sides.some((reach, s) => reach[k] > usual[s].at(k) + slack);
+  // Something that sways reaches farther on one side and less far on the other.
+  const isWide = (k: number) =>
+    sides[0][k] + sides[1][k] > usual[0].at(k) + usual[1].at(k) + slack &&
+    sides.some((reach, s) => reach[k] > usual[s].at(k) + slack);
   const [left, right] = [-1, 1].map((side, s) => ({ side, reach: sides[s], usual: usual[s] }));
   const own = meanColour(
     ground,

@@ -42,15 +42,18 @@ describe('a scribble along something thin', () => {
     expect(on.radiusPx).toBeLessThan(3);
   });
 
-  test('is laid onto it in a large photo too, where all is three times as large', () => {
-    const large = seenOf(grainy(1200, 480, (x, y) => (rodAt(x / 3, y / 3, 50, 330) < 1.6 ? dark : light)));
-    const points = along(80, 290, 40, 3).map(([x, y]) => [3 * x, 3 * y] as const);
-    const [on, ...others] = ontoThinLines(large, scribble(points, 12));
+  test('is laid onto it in a large photo too, where all is five times as large', () => {
+    const by = 5;
+    const large = seenOf(
+      grainy(400 * by, 160 * by, (x, y) => (rodAt(x / by, y / by, 50, 330) < 1.6 ? dark : light)),
+    );
+    const points = along(80, 290, 40, 3).map(([x, y]) => [by * x, by * y] as const);
+    const [on, ...others] = ontoThinLines(large, scribble(points, 4 * by));
     expect(others).toEqual([]);
-    for (const [x, y] of on.points) expect(Math.abs(y / 3 - rodY(x / 3))).toBeLessThan(1.5);
-    expect(on.points[0][0]).toBeLessThan(165);
-    expect(on.points[1][0]).toBeGreaterThan(975);
-    expect(on.radiusPx).toBeLessThan(9);
+    for (const [x, y] of on.points) expect(Math.abs(y / by - rodY(x / by))).toBeLessThan(1.5);
+    expect(on.points[0][0]).toBeLessThan(55 * by);
+    expect(on.points[1][0]).toBeGreaterThan(325 * by);
+    expect(on.radiusPx).toBeLessThan(3 * by);
   });
 
   test('runs on by a quarter of its length at most', () => {
