@@ -1,9 +1,11 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
+  gestures,
   grownThings,
   handStrays,
   hardThings,
+  measureGesture,
   measureGrow,
   measureLettering,
   measureSpan,
@@ -44,6 +46,8 @@ export async function benchMarking(): Promise<void> {
     'mean, by a hand that strays',
     [0, 1, 2].map((k) => share(byHand.reduce((s, g) => s + g.iou[k], 0) / byHand.length)).join('  '),
   );
+  for (const gesture of gestures)
+    line(`apples and casks beside their like, one ${gesture}`, share(await measureGesture(gesture)));
   for (const name of hardThings) {
     const { iou, ms: took } = await measureGrow(name);
     line(`hard: ${name}`, `${iou.map(share).join('  ')}   ${took.map(ms).join(', ')}`);

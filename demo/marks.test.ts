@@ -2,9 +2,11 @@ import { describe, expect, test } from 'vitest';
 import { belongingsOf } from '../src/core/marking';
 import { markedOf } from '../src/core/marking/testing';
 import {
+  gestures,
   grownThings,
   handStrays,
   hardThings,
+  measureGesture,
   measureGrow,
   measureLettering,
   measureShadow,
@@ -36,6 +38,15 @@ describe('marks on the demo photographs against the known masks', () => {
     expect(mean(0)).toBeGreaterThan(0.954);
     expect(mean(2)).toBeGreaterThan(0.963);
     expect(Math.min(...ious.map((iou) => iou[2]))).toBeGreaterThan(0.88);
+  });
+
+  test('things of several colours beside their like come out of one careless gesture for the greater part', async () => {
+    const least = { loop: 0.6, 'wide loop': 0.83, zigzag: 0.77, cross: 0.68, ring: 0.75 };
+    for (const gesture of gestures) {
+      const iou = await measureGesture(gesture);
+      if (process.env.TELL) console.log(gesture, iou);
+      expect(iou, gesture).toBeGreaterThan(least[gesture]);
+    }
   });
 
   test('of what is thin in many parts most is found; cloth of the colours of the clouds behind it takes corrections', async () => {

@@ -22,6 +22,7 @@ import type { Rect } from '../../src/core/raster';
 import { decodePicture } from '../../src/headless/node-codecs';
 import { lightnessAt, openDemo, read, thingMask } from './photos';
 import scribbles from './scribbles.json';
+import solidThings from './solid-things.json';
 
 const strokeOf = (points: readonly (readonly number[])[], radiusPx: number, strayPx = 0): StrokeShape => ({
   kind: 'stroke',
@@ -63,6 +64,76 @@ function drawFound({ mask, x, y, w, h }: Found, into: Uint8Array, width: number)
 /** Thin in many parts, or of the colours of what is behind them: a coil, wheels, light cloth before clouds. */
 export const hardThings = ['courtyard/hose', 'courtyard/cart', 'harvest-day/banner'] as const;
 export const grownThings = Object.keys(scribbles).filter((name) => !hardThings.some((hard) => hard === name));
+
+export const gestures = ['loop', 'wide loop', 'zigzag', 'cross', 'ring'] as const;
+const gestureRadiusPx = 12;
+
+/** What a hand draws on a thing without looking closely, or round it.
+ *  @param outline  the thing's, in document pixels */
+function drawnAs(gesture: (typeof gestures)[number], outline: readonly (readonly number[])[]): StrokeShape[] {
+  const [xs, ys] = [0, 1].map((k) => outline.map((p) => p[k]));
+  const [left, right, top, bottom] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+  const [cx, cy] = [xs, ys].map((list) => list.reduce((sum, v) => sum + v, 0) / list.length);
+  const scaled = (by: number) => {
+    const points = outline.map(([x, y]) => [cx + by * (x - cx), cy + by * (y - cy)]);
+    return [...points, points[0]];
+  };
+  const lines: Record<(typeof gestures)[number], number[][][]> = {
+    loop: [scaled(0.6)],
+    'wide loop': [scaled(0.8)],
+    zigzag: [
+      [-0.375, -0.1875, 0, 0.1875, 0.375].flatMap((share, k) => {
+        const half = (k % 2 ? 0.3 : -0.3) * (right - left);
+        const y = cy + share * (bottom - top);
+        return [
+          [cx + half, y],
+          [cx - half, y],
+        ];
+      }),
+    ],
+    cross: [
+      [
+        [cx, top + 18],
+        [cx, bottom - 18],
+      ],
+      [
+        [left + 18, cy],
+        [right - 18, cy],
+      ],
+    ],
+    ring: [scaled(1.12)],
+  };
+  return lines[gesture].map((points) => strokeOf(points, gestureRadiusPx));
+}
+
+/** Mean intersection over union of things that have several colours, and their like beside them, after one gesture each. Their outlines
+ *  were drawn by hand: 0.95 is as good as can be. */
+export async function measureGesture(gesture: (typeof gestures)[number]): Promise<number> {
+  const all = Object.entries(solidThings);
+  let sum = 0;
+  for (const [name, outline] of all) {
+    const { photo, seen } = await openDemo(name.split('/')[0]);
+    const { width, height } = photo;
+    const points = outline.map(([x, y]) => [x, y] as const);
+    const area = {
+      shapes: [{ kind: 'polygon' as const, op: 'add' as const, points }],
+      marginPx: 0,
+      featherPx: 0,
+    };
+    const truth = rasteriseArea(area, { x: 0, y: 0, w: width, h: height }, noMasks);
+    const got = new Uint8Array(width * height);
+    const found = growScribbles(seen, { inside: drawnAs(gesture, outline), outside: [] });
+    if (found) drawFound(found, got, width);
+    let [both, either] = [0, 0];
+    got.forEach((v, i) => {
+      const is = truth[i] >= 0.5;
+      if (v && is) both++;
+      if (v || is) either++;
+    });
+    sum += both / either;
+  }
+  return sum / all.length;
+}
 
 /** Intersection over union after the scribbles, and after each of two corrections: a stroke along the largest part that
  *  is wrong, through its deepest place, as thick as half of that is deep.

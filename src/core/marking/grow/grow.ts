@@ -16,6 +16,7 @@ import { type ColourModel, fitColours } from './colour-model';
 import { evenOutline } from './even-outline';
 import { evenWidth } from './even-width';
 import { fillHoles } from './holes';
+import { likelyExtent } from './likely-extent';
 import { costAcrossEdges, type Links, linksOf, partedLabels } from './links';
 import { minCut } from './min-cut';
 import { nearColours, type Sides } from './near-colours';
@@ -46,6 +47,8 @@ const rounds = 4;
 const clusters = 5;
 /** Pulls are differences of log-likelihoods. */
 const mostPull = 14;
+/** Colours alone say so much at most. */
+const mostColours = 12;
 /** What it costs to be one {@link reachOf} away from the scribbles: across an edge of ten units of colour it is one farther. */
 const distanceCost = 4;
 const edgeReach = 0.1;
@@ -78,15 +81,16 @@ interface Level {
  *  Grady & Xu 2005, A Multilevel Banded Graph Cuts Method, doi:10.1109/ICCV.2005.13 (finer levels along the outline only, by
  *  {@link nearColours});
  *  distances that mind edges: {@link wayFrom}; the outline without teeth: {@link evenOutline}; the edge's width: {@link withSoftEdge};
- *  thin things: {@link ontoThinLines}, {@link evenWidth}; what is in the midst of a thing: {@link fillHoles}; long edges:
+ *  where it may lie at all: {@link likelyExtent}; thin things: {@link ontoThinLines}, {@link evenWidth}; what is in the midst of a thing: {@link fillHoles}; long edges:
  *  {@link straightEdges}.
  */
 export function growScribbles(seen: Seen, { inside: drawn, outside }: Scribbles): Found | null {
   const photo = { x: 0, y: 0, w: seen.width, h: seen.height };
   const box = drawn.reduce((r, s) => unite(r, boundsOfShape(s)), emptyRect);
   if (isEmpty(intersect(box, photo))) return null;
-  const { rings, others } = ringsApart(seen, drawn);
+  const { rings, others, loops } = ringsApart(seen, drawn);
   const told = { rings, on: others.flatMap((s) => ontoThinLines(seen, s)), outside };
+  const drawnOn = { on: others, loops, rings };
   const onlyRings = others.length === 0;
   const side = Math.max(box.w, box.h);
   let reach = onlyRings ? Math.ceil(0.12 * side) + 8 : Math.ceil(0.5 * side) + 60;
@@ -98,7 +102,12 @@ export function growScribbles(seen: Seen, { inside: drawn, outside }: Scribbles)
     level = 0;
     while (level < seen.levels - 1 && (roi.w * roi.h) / 4 ** level > learningPixels) level++;
     at = readLevel(seen, told, rectAtLevel(seen, level, roi), level);
-    inside = learn(at, reachOf(drawn, side) / 2 ** level, onlyRings);
+    inside = learn(
+      at,
+      reachOf(drawn, side) / 2 ** level,
+      onlyRings,
+      likelyExtent(drawnOn, at.rect, 2 ** level),
+    );
     keepJoined(inside, at);
     // A thing that runs into the edge of where it was looked for goes on beyond it.
     if (onlyRings || attempt >= 2 || !touchesEdge(inside, at.rect, rectAtLevel(seen, level, photo))) break;
@@ -199,7 +208,7 @@ function readLevel(seen: Seen, { rings, on, outside }: Told, rect: Rect, level: 
 }
 
 /** Colours and outline in turn, from the scribbles on. */
-function learn(at: Level, reach: number, rings: boolean): Uint8Array {
+function learn(at: Level, reach: number, rings: boolean, extent: Float32Array): Uint8Array {
   const { rect, said, values } = at;
   const scribbled = said.map((v) => (v === known.inside ? 1 : 0));
   const away = rings ? null : squaredDistance(scribbled, rect.w, rect.h).map((d) => Math.sqrt(d) / reach);
@@ -212,7 +221,7 @@ function learn(at: Level, reach: number, rings: boolean): Uint8Array {
   let labels: Uint8Array = scribbled;
   const links = linksOf(rect, null, costAcrossEdges({ ...rect, values }));
   for (let round = 0; round < rounds; round++) {
-    labels = cut(at, { mine, others, way }, links, scribbled);
+    labels = cut(at, { mine, others, way, extent }, links, scribbled);
     if (!labels.includes(1) || !labels.includes(0)) break;
     // Only what colours and outline agree on teaches: what was merely enclosed would draw in its like.
     const sure = new Float32Array(labels.length);
@@ -237,13 +246,16 @@ function modelOf(values: Float32Array, members: Uint8Array): ColourModel {
 interface Judgement extends Sides {
   /** From the scribbles, in {@link reachOf}s. */
   readonly way: Float32Array | null;
+  /** {@link likelyExtent} */
+  readonly extent: Float32Array | null;
 }
 
 /** How strongly a pixel speaks for the inside; what is said outweighs everything. */
-function pullOf({ said }: Level, i: number, { mine, others, way }: Judgement): number {
+function pullOf({ said }: Level, i: number, { mine, others, way, extent }: Judgement): number {
   if (said[i] === known.inside) return 1e6;
   if (said[i] === known.outside) return -1e6;
-  const pull = others.cost(i) - mine.cost(i) - (way ? distanceCost * way[i] : 0);
+  const colours = Math.max(-mostColours, Math.min(mostColours, others.cost(i) - mine.cost(i)));
+  const pull = colours - (way ? distanceCost * way[i] : 0) + (extent ? extent[i] : 0);
   return Math.max(-mostPull, Math.min(mostPull, pull));
 }
 
@@ -285,7 +297,7 @@ function refine(at: Level, labels: Uint8Array): Uint8Array {
   const ground = { ...rect, values: at.values };
   const sides = nearColours(ground, labels, free);
   const links = linksOf(rect, { labels, free }, costAcrossEdges(ground));
-  return cut(at, { ...sides, way: null }, links, labels);
+  return cut(at, { ...sides, way: null, extent: null }, links, labels);
 }
 
 /** Drops parts that no scribble lies on. */

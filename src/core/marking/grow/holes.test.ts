@@ -49,6 +49,16 @@ test('a shade without an edge belongs to it, even of a colour that is seen round
   expect(fillHoles(ground, labels, nothingSaid)).toEqual(whole);
 });
 
+test('what has the thing’s colours belongs to it, even where its like stands beside it', () => {
+  const { ground, labels } = sceneOf(() => glint);
+  // Half of the thing is of the colour of its glint, and so is what touches the picture's corner.
+  for (let i = 0; i < w * h; i++) {
+    const [x, y] = [i % w, Math.floor(i / w)];
+    if ((labels[i] && y > 45) || x + y < 20) ground.values.set(glint, 3 * i);
+  }
+  expect(fillHoles(ground, labels, nothingSaid)).toEqual(whole);
+});
+
 test('what was said to be outside stays out', () => {
   const { ground, labels } = sceneOf(() => glint);
   expect(fillHoles(ground, labels, (i) => i === 40 * w + 70)).toEqual(labels);

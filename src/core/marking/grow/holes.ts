@@ -35,9 +35,16 @@ export function fillHoles(
   if (holes.length === 0 || open.length === 0) return labels;
   const between = (i: number, j: number) => Math.sqrt(squaredBetween(values, i, j));
   const round = spread(open.flat(), looksRound);
+  const its: number[] = [];
+  labels.forEach((v, i) => {
+    if (v) its.push(i);
+  });
+  const own = spread(its, looksRound);
   const isSeenRound = (i: number) => {
-    const like = round.reduce((n, j) => n + (between(i, j) <= alikeColours ? 1 : 0), 0);
-    return like >= leastShare * round.length;
+    const shareIn = (some: readonly number[]) =>
+      some.reduce((n, j) => n + (between(i, j) <= alikeColours ? 1 : 0), 0) / some.length;
+    const like = shareIn(round);
+    return like >= leastShare && like >= shareIn(own);
   };
   const across = (part: readonly number[]): number => {
     let [sum, count] = [0, 0];

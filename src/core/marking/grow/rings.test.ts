@@ -1,8 +1,10 @@
 import { describe, expect, test } from 'vitest';
 import type { StrokeShape } from '../../area';
+import { labOfPixels } from '../../colour';
 import { strokeShape } from '../../testing/jobs';
 import { growScribbles, seenOf } from '..';
 import { grainy, likeness, pixelsOf } from '../testing';
+import { edgesOutside } from './ring-edges';
 import { isRing, liesOnThing, ringsApart } from './rings';
 
 const circle = (x: number, y: number, r: number, radiusPx = 3) =>
@@ -14,6 +16,30 @@ const circle = (x: number, y: number, r: number, radiusPx = 3) =>
     radiusPx,
   ) as StrokeShape;
 const line = (...points: (readonly [number, number])[]) => strokeShape(points, 3) as StrokeShape;
+
+describe('edges beside a ring', () => {
+  const disc = (r: number) => {
+    const { width, height, data } = grainy(200, 160, (x, y) =>
+      Math.hypot(x - 100, y - 80) < r ? [0.7, 0.3, 0.2] : [0.45, 0.5, 0.5],
+    );
+    return { w: width, h: height, values: labOfPixels(data, width * height) };
+  };
+  const around = (r: number) => circle(100, 80, r).points.map(([x, y]) => [x, y] as const);
+
+  test('are stronger outside where it lies on the thing, inside where it lies round it, whichever way it was drawn', () => {
+    for (const way of [1, -1]) {
+      const drawn = (r: number) => (way > 0 ? around(r) : around(r).reverse());
+      expect(edgesOutside(disc(50), drawn(36), 3)).toBeGreaterThan(1);
+      expect(edgesOutside(disc(50), drawn(62), 3)).toBeLessThan(-1);
+    }
+  });
+
+  test('are the same where there is nothing to see, and where nothing is seen', () => {
+    expect(Math.abs(edgesOutside(disc(0), around(40), 3))).toBeLessThan(0.1);
+    const beyond = around(40).map(([x, y]) => [x + 500, y] as const);
+    expect(edgesOutside(disc(50), beyond, 3)).toBe(0);
+  });
+});
 
 describe('closed strokes', () => {
   const [round, within, beyond] = [
@@ -38,14 +64,14 @@ describe('closed strokes', () => {
   );
 
   test('go round the thing, unless they leave out what was scribbled before', () => {
-    expect(ringsApart(spotted, [round])).toEqual({ rings: [round], others: [] });
-    expect(ringsApart(spotted, [within, round])).toEqual({ rings: [round], others: [within] });
-    expect(ringsApart(spotted, [beyond, round])).toEqual({ rings: [], others: [beyond, round] });
+    expect(ringsApart(spotted, [round])).toEqual({ rings: [round], others: [], loops: [] });
+    expect(ringsApart(spotted, [within, round])).toEqual({ rings: [round], others: [within], loops: [] });
+    expect(ringsApart(spotted, [beyond, round])).toEqual({ rings: [], others: [beyond, round], loops: [] });
     // Half of it is enough.
     const across = line([190, 140], [300, 140]);
     expect(ringsApart(spotted, [across, round]).rings).toEqual([]);
     // What comes later adds to what was found.
-    expect(ringsApart(spotted, [round, beyond])).toEqual({ rings: [round], others: [beyond] });
+    expect(ringsApart(spotted, [round, beyond])).toEqual({ rings: [round], others: [beyond], loops: [] });
     const another = circle(60, 60, 30);
     expect(ringsApart(spotted, [round, another]).rings).toEqual([round, another]);
   });
@@ -71,7 +97,7 @@ describe('closed strokes', () => {
       const [on, about] = [circle(200, 150, 66), circle(202, 148, 96)].map(drawn);
       expect(liesOnThing(seen, on)).toBe(true);
       expect(liesOnThing(seen, about)).toBe(false);
-      expect(ringsApart(seen, [on])).toEqual({ rings: [], others: [on] });
+      expect(ringsApart(seen, [on])).toEqual({ rings: [], others: [on], loops: [on] });
       const isDisc = (x: number, y: number) => Math.hypot(x - 200, y - 150) < 80;
       for (const ring of [on, about]) {
         const got = pixelsOf(growScribbles(seen, { inside: [ring], outside: [] })!, 400, 300);

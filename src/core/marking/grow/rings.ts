@@ -11,13 +11,18 @@ import { labOfPixels } from '../../colour';
 import { grow } from '../../raster';
 import { rectAtLevel, type Seen } from '../seen';
 import { fitColours } from './colour-model';
+import { edgesOutside } from './ring-edges';
 
 /** What lies round a ring: from so much of its width off, and to so much. */
 const roundAbout = { from: 0.1, to: 0.4 };
+/** So far off it is looked. */
+const seenTo = 0.5;
+/** A ring lies on a thing where edges outside it are stronger by so much, in ln; see {@link edgesOutside}. */
+const edgeOutside = 0.05;
 const mostPixels = 30_000;
 const clusters = 5;
-/** A ring lies on a thing where so much of what is under it is likelier inside it than round about, and in the mean by so much in ln of
- *  likelihoods. So does one where less than this share of what is in it is clearly unlike what lies round about. */
+/** So does one where so much of what is under it is likelier inside it than round about, and in the mean by so much in ln of
+ *  likelihoods; and one where less than this share of what is in it is clearly unlike what lies round about. */
 const onThing = { share: 0.7, mean: 1.5 };
 const leastOther = 0.05;
 const likelihoods = { clear: 1.5, most: 6 };
@@ -46,26 +51,28 @@ export function ringsApart(
 ): {
   rings: readonly StrokeShape[];
   others: readonly StrokeShape[];
+  loops: readonly StrokeShape[];
 } {
-  const rings: StrokeShape[] = [];
-  const others: StrokeShape[] = [];
+  const [rings, others, loops]: [StrokeShape[], StrokeShape[], StrokeShape[]] = [[], [], []];
   for (const stroke of strokes) {
     const leavesOut = () => others.some(({ points }) => points.some((p) => !isWithin(p, stroke)));
-    const isRound = isRing(stroke) && !leavesOut() && !liesOnThing(seen, stroke);
+    const isClosed = isRing(stroke) && !leavesOut();
+    const isRound = isClosed && !liesOnThing(seen, stroke);
     (isRound ? rings : others).push(stroke);
+    if (isClosed && !isRound) loops.push(stroke);
   }
-  return { rings, others };
+  return { rings, others, loops };
 }
 
 /** Whether a closed stroke lies on a thing rather than round it: what is under it looks like what is in it, and not like what lies round
- *  about, or all three look alike. Mixtures of colours tell.
+ *  about, or all three look alike; or the strongest edges lie outside it. Mixtures of colours tell, and {@link edgesOutside}.
  *
  *  Source: Rother, Kolmogorov & Blake 2004, doi:10.1145/1186562.1015720 (the mixtures). Cost: one small picture.
  */
 export function liesOnThing(seen: Seen, ring: StrokeShape): boolean {
   const { points, radiusPx } = ring;
   const wide = Math.sqrt(Math.abs(sizeOf(points).area));
-  const box = grow(boundsOfShape(ring), Math.ceil(roundAbout.to * wide));
+  const box = grow(boundsOfShape(ring), Math.ceil(seenTo * wide));
   let level = 0;
   while (level < seen.levels - 1 && (box.w * box.h) / 4 ** level > mostPixels) level++;
   const rect = rectAtLevel(seen, level, box);
@@ -91,6 +98,8 @@ export function liesOnThing(seen: Seen, ring: StrokeShape): boolean {
   }
   if (own.length === 0 || inner.length < fewest || outer.length < fewest) return false;
   const lab = labOfPixels(seen.region(level, rect), rect.w * rect.h);
+  const onLevel = points.map(([x, y]) => [x / by - rect.x, y / by - rect.y] as const);
+  if (edgesOutside({ ...rect, values: lab }, onLevel, radiusPx / by) > edgeOutside) return true;
   const [its, theirs] = [inner, outer].map((some) => fitColours(lab, Int32Array.from(some), clusters));
   /** How much likelier a colour is within. */
   const likelier = (i: number) =>
