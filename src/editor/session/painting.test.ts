@@ -58,3 +58,27 @@ describe('strokes of a quick hand', () => {
     expect(paths()).toEqual(['10,10 14,10', '50,30']);
   });
 });
+
+describe('once the hand rests', () => {
+  const rested = () => new Promise((done) => setTimeout(done, 60));
+
+  test('stop lines are offered for the last heal that was painted, and for no other stroke', async () => {
+    const { stroke, session, done, mends } = painter();
+    await stroke([10, 10, 1], [14, 10, 1]);
+    await rested();
+    expect(done.filter((what) => what.startsWith('offer'))).toEqual([]);
+    session.set({ method: 'heal' });
+    await stroke([30, 10, 1], [34, 12, 1]);
+    await stroke([50, 30, 1]);
+    await rested();
+    expect(done.filter((what) => what.startsWith('offer'))).toEqual([`offer stops for ${mends()[2].name}`]);
+  });
+
+  test('none is offered where another mend was chosen meanwhile', async () => {
+    const { stroke, session, done } = painter({ likelyStops: () => session.set({ chosen: 'another' }) });
+    session.set({ method: 'heal' });
+    await stroke([30, 10, 1], [34, 12, 1]);
+    await rested();
+    expect(done.filter((what) => what.startsWith('offer'))).toEqual([]);
+  });
+});

@@ -32,6 +32,8 @@ export class Painting {
   private strokes = 0;
   /** The last stroke is over, but not all of it is shown. */
   private finishing = false;
+  /** The last stroke that became a mend and may smear. */
+  private painted: string | null = null;
   /** What a quick hand did meanwhile. */
   private waiting: (() => void)[] = [];
 
@@ -277,9 +279,10 @@ export class Painting {
       await session.view?.drawn();
       this.feed = null;
       session.tell('endStroke', null);
-      this.tellRepeats(mend);
+      const isRepeat = this.tellRepeats(mend);
       session.run(addMend(feed.layerId, mend));
       session.set({ chosen: null });
+      if (mend.method === 'heal' && !isRepeat) void this.offerStops(mend);
     } catch (error) {
       this.feed = null;
       session.notify(`The stroke was lost: ${messageOf(error)}`, 'warning');
@@ -289,15 +292,24 @@ export class Painting {
     }
   }
 
-  /** The eye finds a patch that lands a third time. */
-  private tellRepeats(mend: Mend): void {
+  /** Once the hand rests, and unless it has gone on: what a stroke's edge touches may smear into it. */
+  private async offerStops(mend: Mend): Promise<void> {
+    const { session } = this;
+    this.painted = mend.id;
+    await session.quiet.comes();
+    const isLast = () => this.painted === mend.id && !this.isLive && session.state.chosen === null;
+    if (isLast()) await session.steering.offerStops(mend, isLast);
+  }
+
+  /** The eye finds a patch that lands a third time. @returns whether this one does */
+  private tellRepeats(mend: Mend): boolean {
     const { job, next } = this.session.state;
-    if (!job || !mend.source) return;
+    if (!job || !mend.source) return false;
     const earlier = allMends(job)
       .filter((m) => m.source && m.visible && takesFrom(m.method))
       .map(taken);
     const here = taken(mend);
-    if (takenBefore(here.from, next.sizePx, earlier) < mostRepeats) return;
+    if (takenBefore(here.from, next.sizePx, earlier) < mostRepeats) return false;
     this.session.notify(
       'This place has been taken from three times now. The eye may find the repeat.',
       'plain',
@@ -306,6 +318,7 @@ export class Painting {
         run: () => this.session.begin(this.pickBest([here.at.x, here.at.y, 1])),
       },
     );
+    return true;
   }
 
   async cancel(): Promise<void> {

@@ -110,12 +110,13 @@ export class Steering {
     }
   }
 
-  /** After a mend was made: says that its edge seems to touch something else, and offers to keep that out. */
-  async offerStops(mend: Mend): Promise<void> {
+  /** After a mend was made: says that its edge seems to touch something else, and offers to keep that out.
+   *  @param isWanted  whether the mend is still what one is at, once that is found out */
+  async offerStops(mend: Mend, isWanted = () => this.session.state.chosen === mend.id): Promise<void> {
     const { session } = this;
     const all = await session.engine.call('likelyStops', { mend }).catch(() => []);
     const found = all.slice(0, mostStopLines);
-    if (found.length === 0 || !session.mendOf(mend.id) || session.state.chosen !== mend.id) return;
+    if (found.length === 0 || !session.mendOf(mend.id) || !isWanted()) return;
     session.notify(
       'The edge of this area touches something of another tone, which may smear into it.',
       'plain',

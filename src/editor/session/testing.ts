@@ -55,7 +55,7 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
       },
     },
     tell: (name: string, request: never) => void answers[name]?.(request),
-    quiet: { strokeEnded: () => {} },
+    quiet: { strokeEnded: () => {}, comes: () => new Promise((rested) => setTimeout(rested, 20)) },
     finding: { isPreview: false, settled: async () => {} },
     advice: {
       leavingOut: async (mend: Mend) => answers.leavingOut?.(mend as never) ?? mend,
@@ -76,6 +76,10 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
     islands: { find: async () => done.push('find islands') },
     steering: {
       begin: ({ what }: { what: string }) => done.push(`lay ${what}`),
+      offerStops: async (mend: Mend, isWanted: () => boolean) => {
+        await answers.likelyStops?.(mend as never);
+        if (isWanted()) done.push(`offer stops for ${mend.name}`);
+      },
       placeNextPlane: () => done.push('place plane'),
       zoneOf: (what: 'allow' | 'avoid', mendId: string | null) =>
         mendId ? session.mendOf(mendId)?.steer[what] : store.getState().job!.zones[what],

@@ -165,7 +165,7 @@ describe('stop lines where the rim lies on two sides of an edge', () => {
     expect(
       likelyStops(
         large(() => 0.3),
-        large((x) => 0.4 + 0.005 * x),
+        large((x) => 0.3 + 0.006 * (x - 28)),
         disc,
         null,
       ),
@@ -176,7 +176,7 @@ describe('stop lines where the rim lies on two sides of an edge', () => {
     const random = makeRandom(3);
     const dots = Array.from({ length: 60 * 50 }, () => random.next());
     const leaves = (x: number, y: number) =>
-      dots[Math.floor(y / 2) * 60 + Math.floor(x / 2)] < (y < 50 ? 0.15 : 0.7) ? 0.2 : 0.8;
+      dots[Math.floor(y / 6) * 60 + Math.floor(x / 6)] < (y < 50 ? 0.2 : 0.75) ? 0.2 : 0.8;
     expect(
       likelyStops(
         large(() => 0.75),

@@ -50,7 +50,7 @@ const apart = { least: 0.12, ofSource: 3 };
 /** So much of the rim has each side at least; and so much of it looks like its side without being evened. */
 const ofRim = { least: 0.12, alike: 0.87 };
 /** At an edge so much of the difference is made within this share of the rim on both its sides; light falls off all along. */
-const atEdge = { share: 0.06, difference: 0.6 };
+const atEdge = { share: 0.06, difference: 0.7 };
 /** The source fits the one side so many times worse than the other. */
 const fitsWorse = 2;
 /** An edge cuts a rim in two, something long lies across it. */
@@ -127,7 +127,10 @@ function worseSide(rim: readonly number[], target: FloatImage, source: FloatImag
   const fineMeans = sideMeans(fine, isUpper);
   const isAlike = isUpper.filter((is, k) => nearer(fine, k, fineMeans) === is);
   if (isAlike.length < ofRim.alike * rim.length) return null;
-  const [one, other] = sideMeans(fine, isUpper, atTheEdge(rim, isUpper, target.rect));
+  // Evened over less, it is better seen where the edge crosses.
+  const nearby = differences(rim, target, source, Math.ceil(reach / 3));
+  const isBeyond = isUpper.map((_, k) => nearer(nearby, k, fineMeans));
+  const [one, other] = sideMeans(fine, isBeyond, atTheEdge(rim, isBeyond, target.rect));
   if (Math.hypot(...one.map((v, c) => v - other[c])) < atEdge.difference * between) return null;
   const isWorse = Math.hypot(...means[1]) === worse;
   return isUpper.map((is) => is === isWorse);
