@@ -81,8 +81,8 @@ interface Level {
  *  Grady & Xu 2005, A Multilevel Banded Graph Cuts Method, doi:10.1109/ICCV.2005.13 (finer levels along the outline only, by
  *  {@link nearColours});
  *  distances that mind edges: {@link wayFrom}; the outline without teeth: {@link evenOutline}; the edge's width: {@link withSoftEdge};
- *  where it may lie at all: {@link likelyExtent}; thin things: {@link ontoThinLines}, {@link evenWidth}; what is in the midst of a thing: {@link fillHoles}; long edges:
- *  {@link straightEdges}.
+ *  where it may lie at all: {@link likelyExtent}; thin things: {@link ontoThinLines}, {@link evenWidth}; what is in the midst of a
+ *  thing: {@link fillHoles}; long edges: {@link straightEdges}.
  */
 export function growScribbles(seen: Seen, { inside: drawn, outside }: Scribbles): Found | null {
   const photo = { x: 0, y: 0, w: seen.width, h: seen.height };
@@ -90,7 +90,6 @@ export function growScribbles(seen: Seen, { inside: drawn, outside }: Scribbles)
   if (isEmpty(intersect(box, photo))) return null;
   const { rings, others, loops } = ringsApart(seen, drawn);
   const told = { rings, on: others.flatMap((s) => ontoThinLines(seen, s)), outside };
-  const drawnOn = { on: others, loops, rings };
   const onlyRings = others.length === 0;
   const side = Math.max(box.w, box.h);
   let reach = onlyRings ? Math.ceil(0.12 * side) + 8 : Math.ceil(0.5 * side) + 60;
@@ -106,7 +105,7 @@ export function growScribbles(seen: Seen, { inside: drawn, outside }: Scribbles)
       at,
       reachOf(drawn, side) / 2 ** level,
       onlyRings,
-      likelyExtent(drawnOn, at.rect, 2 ** level),
+      likelyExtent({ on: others, loops, rings }, at.rect, 2 ** level),
     );
     keepJoined(inside, at);
     // A thing that runs into the edge of where it was looked for goes on beyond it.

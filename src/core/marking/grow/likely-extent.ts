@@ -1,5 +1,6 @@
 import { noMasks, rasteriseArea, type Shape, type StrokeShape, scaleArea, squaredDistance } from '../../area';
 import type { Rect } from '../../raster';
+import { hullOf, type Point, sizeOf } from './closed-line';
 
 /** What speaks for the thing between scribbles and what speaks against it far off, in ln of likelihoods; it falls by so much for each
  *  width of what is scribbled over. */
@@ -11,8 +12,6 @@ const roundness = { from: 0.3, to: 0.7 };
 const enclosed = 6;
 /** What is deep within a ring, and the depth, in widths of the ring, where nothing speaks for or against it. */
 const ringed = { most: 3, depth: 0.12 };
-
-type Point = readonly [x: number, y: number];
 
 /** Where a thing is likely to lie by what was drawn alone, whatever it looks like: where its colours are seen round about as well, colours
  *  do not tell. Between scribbles it is likely, many widths off it is not; so it is in the midst of a loop, and in that of a ring more than
@@ -72,31 +71,3 @@ const pointsOf = ({ points }: StrokeShape): Point[] => points.map(([x, y]) => [x
 
 const roundnessOf = (area: number, length: number): number =>
   length > 0 ? (4 * Math.PI * area) / length ** 2 : 0;
-
-function sizeOf(polygon: readonly Point[]): { area: number; length: number } {
-  let [twice, length] = [0, 0];
-  polygon.forEach(([x, y], k) => {
-    const [px, py] = polygon.at(k - 1)!;
-    twice += px * y - x * py;
-    length += Math.hypot(x - px, y - py);
-  });
-  return { area: Math.abs(twice) / 2, length };
-}
-
-/** The convex hull of some points, in order (Andrew 1979, doi:10.1016/0020-0190(79)90072-3). */
-function hullOf(points: readonly Point[]): Point[] {
-  const sorted = [...points].sort((a, b) => a[0] - b[0] || a[1] - b[1]);
-  const half = (some: readonly Point[]) => {
-    const out: Point[] = [];
-    for (const p of some) {
-      while (out.length >= 2) {
-        const [a, b] = out.slice(-2);
-        if ((b[0] - a[0]) * (p[1] - a[1]) > (b[1] - a[1]) * (p[0] - a[0])) break;
-        out.pop();
-      }
-      out.push(p);
-    }
-    return out.slice(0, -1);
-  };
-  return [...half(sorted), ...half(sorted.reverse())];
-}

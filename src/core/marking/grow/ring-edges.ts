@@ -1,3 +1,4 @@
+import { type Point, sizeOf } from './closed-line';
 import { squaredBetween } from './links';
 import type { Ground } from './way';
 
@@ -6,8 +7,6 @@ const places = 64;
 const reach = 0.5;
 /** Differences of colour are told from the picture's unevenness by so much CIELAB. */
 const unevenness = 2;
-
-type Point = readonly [x: number, y: number];
 
 /** How much stronger the strongest edge outside a ring is than the one inside it: ln of their ratio, the mean all along. Something that
  *  is ringed has its outline inside; where the ring lies on the thing, it is outside. The measure is ours.
@@ -19,10 +18,7 @@ export function edgesOutside(ground: Ground, ring: readonly Point[], radius: num
   const { w, h } = ground;
   const colours = evened(ground);
   const points = evenlySpaced(ring, places);
-  const area = points.reduce((sum, [x, y], k) => {
-    const [px, py] = points.at(k - 1)!;
-    return sum + (px * y - x * py) / 2;
-  }, 0);
+  const { area } = sizeOf(points);
   const far = reach * Math.sqrt(Math.abs(area));
   const pixelAt = (x: number, y: number): number | null => {
     const [u, v] = [Math.floor(x), Math.floor(y)];

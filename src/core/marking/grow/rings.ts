@@ -10,6 +10,7 @@ import {
 import { labOfPixels } from '../../colour';
 import { grow } from '../../raster';
 import { rectAtLevel, type Seen } from '../seen';
+import { sizeOf } from './closed-line';
 import { fitColours } from './colour-model';
 import { edgesOutside } from './ring-edges';
 
@@ -35,9 +36,10 @@ type Points = StrokeShape['points'];
 /** A stroke that comes back to where it began, round something larger than itself. */
 export function isRing({ points, radiusPx }: StrokeShape): boolean {
   if (points.length < 4) return false;
-  const { length, area } = sizeOf(points);
+  const { length: whole, area } = sizeOf(points);
   const [a, b] = [points[0], points[points.length - 1]];
   const gap = Math.hypot(a[0] - b[0], a[1] - b[1]);
+  const length = whole - gap;
   // A circle's area is its length squared over 4π; a ring is rounder than a third of that.
   return gap < mostGap * length && Math.abs(area) > length ** 2 / (12 * Math.PI) && length > 10 * radiusPx;
 }
@@ -109,17 +111,6 @@ export function liesOnThing(seen: Seen, ring: StrokeShape): boolean {
   const mean = own.reduce((sum, i) => sum + likelier(i), 0) / own.length;
   const isOfThing = shareOf(own, 0) >= onThing.share && mean >= onThing.mean;
   return isOfThing || shareOf(inner, likelihoods.clear) < leastOther;
-}
-
-/** How long a stroke is, and what it encloses with the straight way back to its beginning: above 0 clockwise. */
-function sizeOf(points: Points): { length: number; area: number } {
-  let [length, twice] = [0, 0];
-  points.forEach(([x, y], i) => {
-    const [px, py] = points[i === 0 ? points.length - 1 : i - 1];
-    if (i > 0) length += Math.hypot(x - px, y - py);
-    twice += px * y - x * py;
-  });
-  return { length, area: twice / 2 };
 }
 
 /** Whether a point lies within a closed stroke: a ray to its right crosses it an odd number of times. */
