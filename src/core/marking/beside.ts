@@ -1,4 +1,5 @@
 import type { Found } from './found';
+import { goingOn } from './going-on';
 import { coversHalf, difference, foundOf, type Sight, shareInRows } from './sight';
 import { touchingParts } from './touching';
 
@@ -17,13 +18,16 @@ const itsLike = { least: 0.3, most: 1, ofRim: 0.15, goesOn: 0.2 };
 /** Something of several colours is at least so large, and ends for so much of what lies round it at least, with so much contrast; and
  *  so much of its rows at most is like it. */
 const several = { least: 0.15, ends: 0.55, contrast: 12, alike: 0.3 };
+/** Such a thing ends where it touches the area when an edge parts it from what is marked, hardly farther in than that was given room:
+ *  in pixels of the photo, or in sizes of the area. */
+const endsThere = { link: 0.2, reachPx: 12, reach: 0.05 };
 /** Along an edge colours mix: what was found is made so many pixels wider. */
 const edge = 2;
 
 /** Other things that touch an area, as one. */
 export interface Beside extends Found {
   /** Whether they are nearly as large as the area, touch much of its edge and end there, as somebody does who stands next to the one
-   *  that is marked: a fill had better leave them out. */
+   *  that is marked, or have several colours and end there ({@link goingOn}): a fill had better leave them out. */
   readonly standsNext: boolean;
 }
 
@@ -88,6 +92,7 @@ export function thingsBeside(
   }
   const size = outside / pixels;
   const onRim = rim.filter((i) => all[i]).length;
+  const parts: (readonly number[])[] = [];
   // What is of one colour is found more exactly by itself.
   for (const { pixels: part, ends, contrast, alike } of outside > 0 ? [] : touchingParts(sight, rim)) {
     const its = part.length / pixels;
@@ -97,16 +102,23 @@ export function thingsBeside(
     if (part.filter(isAvoided).length > 0.5 * part.length) continue;
     if (own.some((found) => coversHalf(sight, found, part))) continue;
     put(part);
+    parts.push(part);
   }
   const found: number[] = [];
   for (let i = 0; i < all.length; i++) if (all[i]) found.push(i);
   if (found.length === 0) return null;
-  const standsNext =
+  const isLikeIt =
     size >= itsLike.least &&
     size <= itsLike.most &&
     onRim >= itsLike.ofRim * rim.length &&
     within < itsLike.goesOn * outside;
-  return { ...foundOf(sight, found), standsNext };
+  const mostReach = Math.max(endsThere.reachPx / by, endsThere.reach * Math.sqrt(pixels));
+  const isNextToIt =
+    parts.reduce((n, part) => n + part.length, 0) >= itsLike.least * pixels &&
+    parts
+      .map((part) => goingOn(sight, part))
+      .every(({ reach, link }) => reach <= mostReach && link <= endsThere.link);
+  return { ...foundOf(sight, found), standsNext: isLikeIt || isNextToIt };
 }
 
 interface Grown {

@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { outlookOf, seenOf } from '.';
 import { type Beside, thingsBeside } from './beside';
+import { goingOn } from './going-on';
 import { rimOf } from './outlook';
 import { sightOf } from './sight';
 import { grainy, markedOf, pixelsOf } from './testing';
@@ -32,6 +33,12 @@ const besideOf = (seen: ReturnType<typeof seenOf>): Beside | null => {
 describe('something of several colours that touches what is marked', () => {
   const two = sceneOf((x, y) => (left(x, y) || right(x, y) ? streaked(x, y) : cloth(x, y)));
 
+  /** The marked one is dark along its rim. */
+  const shaded = sceneOf((x, y) => {
+    if (right(x, y)) return ball(276, 53)(x, y) ? streaked(x, y) : [0.3, 0.14, 0.1];
+    return left(x, y) ? streaked(x, y) : cloth(x, y);
+  });
+
   test('is found, and what lies round it is not', () => {
     const found = besideOf(two)!;
     const got = pixelsOf(found, w, h);
@@ -43,7 +50,42 @@ describe('something of several colours that touches what is marked', () => {
         if (is || has) either++;
       }
     expect(both / either).toBeGreaterThan(0.8);
-    expect(found.standsNext).toBe(false);
+  });
+
+  test('stands next to it when it ends there, not when some of it was marked as well', () => {
+    expect(besideOf(shaded)!.standsNext).toBe(true);
+    // Nothing parts these two.
+    expect(besideOf(two)!.standsNext).toBe(false);
+    const farther = markedOf([
+      { kind: 'polygon', op: 'add', points: around },
+      { kind: 'box', op: 'add', x: 200, y: 140, w: 40, h: 60 },
+    ]);
+    const sight = sightOf(shaded, farther, 1.2, 24_000)!;
+    expect(thingsBeside(sight, rimOf(sight), [], null)!.standsNext).toBe(false);
+  });
+
+  test('goes on within the area as far as no edge parts it from what is marked', () => {
+    const sight = sightOf(shaded, mark, 1.2, 24_000)!;
+    const { w: cols } = sight.rect;
+    const leftOf = (isPart: (x: number, y: number) => boolean) =>
+      [...sight.inside.keys()].filter((i) => {
+        const [x, y] = [
+          (sight.rect.x + (i % cols)) * sight.by,
+          (sight.rect.y + Math.floor(i / cols)) * sight.by,
+        ];
+        return !sight.inside[i] && isPart(x, y);
+      });
+    const ball = goingOn(sight, leftOf(left));
+    expect(ball.reach * sight.by).toBeLessThan(8);
+    expect(ball.link).toBeLessThan(0.2);
+    // The cloth below goes on right up to the marked ball's own outline; there is none in it.
+    const plain = sightOf(
+      sceneOf(() => [0.62, 0.6, 0.55]),
+      mark,
+      1.2,
+      24_000,
+    )!;
+    expect(goingOn(plain, leftOf(left)).link).toBeGreaterThan(0.4);
   });
 
   test('is told of in the outlook', () => {
