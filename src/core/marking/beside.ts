@@ -20,7 +20,7 @@ const itsLike = { least: 0.3, most: 1, ofRim: 0.15, goesOn: 0.2 };
 const several = { least: 0.15, ends: 0.55, contrast: 12, alike: 0.3 };
 /** Such a thing ends where it touches the area when an edge parts it from what is marked, hardly farther in than that was given room:
  *  in pixels of the photo, or in sizes of the area. */
-const endsThere = { link: 0.2, reachPx: 12, reach: 0.05 };
+const endsThere = { link: 0.25, reachPx: 12, reach: 0.07 };
 /** Along an edge colours mix: what was found is made so many pixels wider. */
 const edge = 2;
 

@@ -64,6 +64,19 @@ describe('something of several colours that touches what is marked', () => {
     expect(thingsBeside(sight, rimOf(sight), [], null)!.standsNext).toBe(false);
   });
 
+  test('does not stand next to it when nothing but a soft shade parts it from what is marked', () => {
+    // A bar of two colours that fades away within the area.
+    const fading = sceneOf((x, y) => {
+      const bar = x > 90 && x < 290 && y > 130 && y < 205 ? (y < 168 ? red : yellow) : cloth(x, y);
+      const share = Math.min(1, Math.max(0, (290 - x) / 90));
+      const plain = cloth(x, y);
+      return [0, 1, 2].map((c) => plain[c] + share * (bar[c] - plain[c])) as unknown as Colour;
+    });
+    const found = besideOf(fading);
+    expect(found).not.toBeNull();
+    expect(found!.standsNext).toBe(false);
+  });
+
   test('goes on within the area as far as no edge parts it from what is marked', () => {
     const sight = sightOf(shaded, mark, 1.2, 24_000)!;
     const { w: cols } = sight.rect;
