@@ -74,6 +74,14 @@ describe('once the hand rests', () => {
     expect(done.filter((what) => what.startsWith('offer'))).toEqual([`offer stops for ${mends()[2].name}`]);
   });
 
+  test('none is looked for along a stroke that is so large that the next one would wait', async () => {
+    const { stroke, session, done } = painter();
+    session.set({ method: 'heal' });
+    await stroke([10, 10, 1], [2000, 1500, 1]);
+    await rested();
+    expect(done.filter((what) => what.startsWith('offer'))).toEqual([]);
+  });
+
   test('none is offered where another mend was chosen meanwhile', async () => {
     const { stroke, session, done } = painter({ likelyStops: () => session.set({ chosen: 'another' }) });
     session.set({ method: 'heal' });

@@ -20,6 +20,9 @@ export const takesFrom = (method: MethodId | null): method is 'clone' | 'heal' =
 /** How often a source may land before it is told. */
 const mostRepeats = 2;
 
+/** Strokes within so many pixels are looked at for what their edge touches: about a fifth of a second. */
+const mostLookedAt = 2_000_000;
+
 /** Strokes: painted live with clone, heal and colour, or as something marked. */
 export class Painting {
   private feed: StrokeFeed | null = null;
@@ -292,10 +295,13 @@ export class Painting {
     }
   }
 
-  /** Once the hand rests, and unless it has gone on: what a stroke's edge touches may smear into it. */
+  /** Once the hand rests, and unless it has gone on: what a stroke's edge touches may smear into it. It is not asked of what is so large
+   *  that the next stroke would have to wait for the answer; the card finds stop lines there. */
   private async offerStops(mend: Mend): Promise<void> {
     const { session } = this;
     this.painted = mend.id;
+    const { w, h } = boundsOfArea(mend.area);
+    if (w * h > mostLookedAt) return;
     await session.quiet.comes();
     const isLast = () => this.painted === mend.id && !this.isLive && session.state.chosen === null;
     if (isLast()) await session.steering.offerStops(mend, isLast);
