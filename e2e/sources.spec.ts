@@ -17,7 +17,11 @@ test('a source is turned by keys, shown so inside the brush, painted so, and tur
   await bench.setNumber('rail', 'Softness', 0);
   await bench.clickAt(400, 200, 'Alt');
   await bench.moveTo(200, 200);
+  await expect.poll(() => stateOf(bench, 'match')).not.toBeNull();
+  const upright = await stateOf(bench, 'match');
   for (let i = 0; i < 18; i++) await bench.press('k');
+  // The figures follow though the hand rests.
+  await expect.poll(() => stateOf(bench, 'match')).not.toEqual(upright);
   await bench.settled();
   const preview = await bench.shown(200.5, 190.5);
   await bench.drag([[200, 200]]);

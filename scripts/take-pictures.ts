@@ -109,6 +109,16 @@ async function takeSources(page: Page, take: (name: string) => Promise<unknown>)
   await dragBox(page, [470, 490], [580, 620]);
   await keys('4');
   await settled(page);
+  // From plain bricks, where the rim's other side is none.
+  for (const [label, value] of [
+    ['Across', '-170'],
+    ['Down', '0'],
+  ]) {
+    const field = page.getByRole('complementary', { name: 'Card' }).getByLabel(label, { exact: true });
+    await field.and(page.locator('input')).fill(value);
+    await page.keyboard.press('Enter');
+    await settled(page);
+  }
   await page.getByRole('button', { name: 'Find stop lines' }).click();
   await settled(page);
   await page.mouse.move(640, 4);

@@ -13,6 +13,7 @@ export class Scout {
   private asking = false;
   /** Hovering asks again after a while only, so that a stroke which begins seldom has to wait for an answer. */
   private hovered: Mend | null = null;
+  private hoveredAt: Point | null = null;
   private hoverTimer: ReturnType<typeof setTimeout> | undefined;
   private wanted: Mend | null = null;
   private mapping = false;
@@ -33,9 +34,15 @@ export class Scout {
 
   /** The brush moved without painting. */
   hover(point: Point): void {
+    this.hoveredAt = point;
     this.hovered = this.session.painting.hovering(point);
     if (!this.hovered && this.session.state.match) this.session.set({ match: null });
     if (this.hovered) this.hoverTimer ??= setTimeout(() => this.askHovered(), hoverMs);
+  }
+
+  /** The brush's source or size changed under a resting hand. */
+  hoverAgain(): void {
+    if (this.hoveredAt && this.session.state.match) this.hover(this.hoveredAt);
   }
 
   close(): void {
