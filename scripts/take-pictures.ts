@@ -104,15 +104,15 @@ async function takeSources(page: Page, take: (name: string) => Promise<unknown>)
   await page.mouse.up();
   await settled(page);
   await keys('Control+z', 'Escape', 'Escape');
-  await look(page, 870, 230, 1.6);
+  await look(page, 970, 230, 1.6);
   await keys('e');
-  await dragBox(page, [800, 170], [940, 270]);
+  await dragBox(page, [900, 160], [1040, 270]);
   await keys('4');
   await settled(page);
   // From plain bricks, where the rim's other side is none.
   for (const [label, value] of [
     ['Across', '0'],
-    ['Down', '-120'],
+    ['Down', '-130'],
   ]) {
     const field = page.getByRole('complementary', { name: 'Card' }).getByLabel(label, { exact: true });
     await field.and(page.locator('input')).fill(value);

@@ -60,8 +60,8 @@ const mostStretches = 3;
 type AlongRim = readonly (readonly number[])[];
 
 /** Stretches of the rim where the area seems to touch something else: there the difference between target and source is an outlier
- *  (beyond 3.5 robust deviations from the median; Rousseeuw & Croux 1993, doi:10.1080/01621459.1993.10476408). Where there is none,
- *  the rim may lie on two sides of an edge, each too large to be an outlier: then it is the side that the source fits worse.
+ *  (beyond 3.5 robust deviations from the median; Rousseeuw & Croux 1993, doi:10.1080/01621459.1993.10476408). Where the rim lies on
+ *  two sides of an edge, each too large to be an outlier, it is the side that the source fits worse.
  *
  *  @param source, target, coverage  as for {@link fitTone}; not changed
  *  @returns lines along the rim, each just wide enough to let it go
@@ -75,11 +75,11 @@ export function likelyStops(
   const { rect } = source;
   const rim = rimAt(rect, coverage, valid);
   if (rim.length < 2 * leastStretchPx) return [];
-  const own = linesAlong(rim, outliers(differences(rim, target, source, 2)), rect);
-  if (own.length > 0) return own;
+  // A side is larger than what is an outlier, which may be chance.
   const side = worseSide(rim, target, source);
-  const lines = side ? linesAlong(rim, side, rect) : [];
-  return lines.length <= mostStretches ? lines : [];
+  const along = side ? linesAlong(rim, side, rect) : [];
+  if (along.length > 0 && along.length <= mostStretches) return along;
+  return linesAlong(rim, outliers(differences(rim, target, source, 2)), rect);
 }
 
 /** Pixels of a rectangle right beside what is covered, with what the source has there. */
