@@ -1,5 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
+import { keptOut, measureSmears, smearScenes, summed } from '../demo/heals/smear';
 import { noMasks } from '../src/core/area';
 import { Evaluator } from '../src/core/evaluate';
 import { encodePng } from '../src/core/formats';
@@ -40,6 +41,25 @@ export async function benchHeal(): Promise<void> {
     if (!aims[size] || list.length === 0) continue;
     aimed(`heal over seamlessClone, ${size} px`, spreadOf(list).median, aims[size]);
     line('  in turns', list.map((v) => v.toFixed(2)).join(', '));
+  }
+  await benchStops();
+}
+
+/** How much of the tone that smears in from known things the stop lines keep out that are found. */
+async function benchStops(): Promise<void> {
+  const scenes = await Promise.all(Object.keys(smearScenes).map(measureSmears));
+  const things = summed(scenes.map(({ besideThings }) => besideThings));
+  const plain = summed(scenes.map(({ elsewhere }) => elsewhere));
+  for (const [says, pick] of [
+    ['offered', 'offered'],
+    ['asked for', 'asked'],
+  ] as const) {
+    const share = keptOut(things, things[pick]);
+    line(`stop lines ${says}, of what smears in kept out`, `${(100 * share).toFixed(0)} %`);
+    line(
+      '  to so many heals beside things, elsewhere',
+      `${things[pick].count} of ${things.count}, ${plain[pick].count} of ${plain.count}`,
+    );
   }
 }
 

@@ -1,1 +1,2 @@
+export * from './invert-symmetric';
 export * from './select';

@@ -95,7 +95,7 @@ export class Steering {
     const { session } = this;
     const mend = session.mendOf(mendId);
     if (!mend) return;
-    const found = await session.engine.call('likelyStops', { mend });
+    const found = await session.engine.call('likelyStops', { mend, isAsked: true });
     if (found.length === 0)
       session.notify('Nothing along the edge of this area looks as if it belonged to something else.');
     else {
@@ -114,7 +114,7 @@ export class Steering {
    *  @param isWanted  whether the mend is still what one is at, once that is found out */
   async offerStops(mend: Mend, isWanted = () => this.session.state.chosen === mend.id): Promise<void> {
     const { session } = this;
-    const all = await session.engine.call('likelyStops', { mend }).catch(() => []);
+    const all = await session.engine.call('likelyStops', { mend, isAsked: false }).catch(() => []);
     const found = all.slice(0, mostStopLines);
     if (found.length === 0 || !session.mendOf(mend.id) || !isWanted()) return;
     session.notify(

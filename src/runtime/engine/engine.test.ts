@@ -175,7 +175,7 @@ describe('strokes', () => {
     const [before] = engine.tiles([{ ...ask, side: 'before' }]);
     expect(differences(after.data!, before.data!).count).toBeGreaterThan(500);
     expect(engine.mendStates()).toEqual({});
-    expect(engine.likelyStops(whole)).toEqual([]);
+    expect(engine.likelyStops(whole, true)).toEqual([]);
   });
 
   test('a stroke that is given up leaves nothing behind', () => {

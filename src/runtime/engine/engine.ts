@@ -169,8 +169,8 @@ export class Engine {
   }
 
   /** Stretches of a mend's rim that seem to touch something else. */
-  likelyStops(mend: Mend): StopLine[] {
-    return stopsFor(mend, this.evaluator.contextOf(mend));
+  likelyStops(mend: Mend, isAsked: boolean): StopLine[] {
+    return stopsFor(mend, this.evaluator.contextOf(mend), isAsked);
   }
 
   /** Colour and grain of the picture round a point. */

@@ -67,7 +67,7 @@ serve<EngineProtocol>(self, {
     return new Handover(map, [map.score.buffer as ArrayBuffer]);
   },
   matchFigures: ({ mend }) => need().matchFigures(mend),
-  likelyStops: ({ mend }) => need().likelyStops(mend),
+  likelyStops: ({ mend, isAsked }) => need().likelyStops(mend, isAsked),
   pickColour: ({ pick, level }) => need().marking.pick(pick, level),
   growScribbles: ({ scribbles }) => need().marking.grow(scribbles),
   findSpan: ({ clicks, options }) => need().marking.span(clicks, options),

@@ -93,7 +93,7 @@ export type EngineProtocol = {
   findSources: { request: { mend: Mend }; reply: SourceShift[] };
   sourceMap: { request: { mend: Mend }; reply: SourceMap };
   matchFigures: { request: { mend: Mend }; reply: MatchFigures | null };
-  likelyStops: { request: { mend: Mend }; reply: StopLine[] };
+  likelyStops: { request: { mend: Mend; isAsked: boolean }; reply: StopLine[] };
   /** What has nearly the colour at a point; on a smaller picture while a hand moves. */
   pickColour: { request: { pick: ColourPick; level: number }; reply: Found | null };
   growScribbles: { request: { scribbles: Scribbles }; reply: Found | null };

@@ -1,3 +1,5 @@
+import { invertSymmetric } from '../../statistics';
+
 /** A mixture of Gaussians over colours. */
 export interface ColourModel {
   /** −ln of the likelihood of a pixel's colour. */
@@ -130,28 +132,4 @@ function gaussianOf(samples: Float32Array, owner: Int32Array, k: number): Gaussi
   for (let r = 0; r < features; r++)
     for (let c = r; c < features; c++) triangle[at++] = (r === c ? 1 : 2) * inverse[r][c];
   return [{ mean, inverse: triangle, base: -Math.log(count / owner.length) + 0.5 * logDet }];
-}
-
-/** By Gauss and Jordan; positive definite, so that no pivoting is needed. */
-function invertSymmetric(given: readonly Float64Array[]): { inverse: Float64Array[]; logDet: number } {
-  const a = given.map((row) => row.slice());
-  const inverse = a.map((_, r) => Float64Array.from(a, (__, c) => (r === c ? 1 : 0)));
-  let logDet = 0;
-  for (let k = 0; k < a.length; k++) {
-    const pivot = a[k][k];
-    logDet += Math.log(pivot);
-    for (let c = 0; c < a.length; c++) {
-      a[k][c] /= pivot;
-      inverse[k][c] /= pivot;
-    }
-    for (let r = 0; r < a.length; r++) {
-      if (r === k) continue;
-      const by = a[r][k];
-      for (let c = 0; c < a.length; c++) {
-        a[r][c] -= by * a[k][c];
-        inverse[r][c] -= by * inverse[k][c];
-      }
-    }
-  }
-  return { inverse, logDet };
 }

@@ -3,7 +3,7 @@ import { makeRandom } from '../../random';
 import { type FloatImage, makeFloatImage } from '../../raster';
 import { partsOf } from '../../testing/pictures';
 import { fitTone, stop } from './fit-tone';
-import { likelyStops, rasteriseStops } from './stop-lines';
+import { rasteriseStops } from './stop-lines';
 
 const [w, h] = [40, 30];
 const rect = { x: 0, y: 0, w, h };
@@ -99,111 +99,6 @@ describe('stop lines', () => {
     }
     expect(seen[5 * w + 30]).toBe(0);
     expect(seen[25 * w + 10]).toBe(1);
-  });
-
-  test('likely ones are found where the rim touches something of another tone, through grain, and nowhere else', () => {
-    const random = makeRandom(3);
-    const grain = () => 0.03 * (random.next() - 0.5);
-    const target = picture((x) => (x < 30 ? 0.6 : 0.1) + grain());
-    const source = picture(() => 0.5 + grain());
-    const found = likelyStops(source, target, coverage, null);
-    expect(found.length).toBeGreaterThan(0);
-    for (const { points } of found) for (const [x] of points) expect(x).toBeGreaterThan(27);
-    const plainTarget = picture(() => 0.6 + grain());
-    expect(likelyStops(source, plainTarget, coverage, null)).toEqual([]);
-  });
-});
-
-describe('stop lines where the rim lies on two sides of an edge', () => {
-  const [cols, lines] = [120, 100];
-  const all = { x: 0, y: 0, w: cols, h: lines };
-  const large = (value: (x: number, y: number) => number): FloatImage => {
-    const image = makeFloatImage(all);
-    for (let i = 0; i < cols * lines; i++) {
-      const v = value(i % cols, Math.floor(i / cols));
-      image.data.set([v, 0.8 * v, 0.6 * v, 1], 4 * i);
-    }
-    return image;
-  };
-  const disc = Float32Array.from({ length: cols * lines }, (_, i) =>
-    Math.hypot((i % cols) - 60, Math.floor(i / cols) - 50) < 32 ? 1 : 0,
-  );
-  /** Stones of 12 × 8 pixels, each as light as it happens to be. */
-  const stones = (seed: number, spread: number) => {
-    const random = makeRandom(seed);
-    const tones = Array.from({ length: 150 }, () => 0.35 + spread * (random.next() - 0.5));
-    return (x: number, y: number) => tones[Math.floor(y / 8) * 10 + Math.floor(x / 12)];
-  };
-  const [wall, other] = [stones(4, 0.16), stones(9, 0.16)];
-
-  test('half of it on uneven stones, half on boards: the boards, which the source fits worse', () => {
-    const found = likelyStops(
-      large(other),
-      large((x, y) => (y < 52 ? wall(x, y) : 0.75)),
-      disc,
-      null,
-    );
-    const along = found.flatMap(({ points }) => points);
-    expect(along.length).toBeGreaterThan(20);
-    const onBoards = along.filter(([, y]) => y > 48).length;
-    expect(onBoards).toBeGreaterThan(0.9 * along.length);
-    // Most of the rim on the boards is let go.
-    const [xs, ys] = [along.map(([x]) => x), along.map(([, y]) => y)];
-    expect(Math.max(...xs) - Math.min(...xs)).toBeGreaterThan(58);
-    expect(Math.max(...ys)).toBeGreaterThan(78);
-  });
-
-  test('none where the source crosses the same edge', () => {
-    const boards = (seed: number) => {
-      const ground = stones(seed, 0.05);
-      return large((x, y) => (y < 52 ? ground(x, y) : 0.75));
-    };
-    expect(likelyStops(boards(9), boards(4), disc, null)).toEqual([]);
-  });
-
-  test('none where light falls off', () => {
-    expect(
-      likelyStops(
-        large(() => 0.3),
-        large((x) => 0.3 + 0.006 * (x - 28)),
-        disc,
-        null,
-      ),
-    ).toEqual([]);
-  });
-
-  test('none where leaves get denser, which lie on both sides', () => {
-    const random = makeRandom(3);
-    const dots = Array.from({ length: 60 * 50 }, () => random.next());
-    const leaves = (x: number, y: number) =>
-      dots[Math.floor(y / 6) * 60 + Math.floor(x / 6)] < (y < 50 ? 0.2 : 0.75) ? 0.2 : 0.8;
-    expect(
-      likelyStops(
-        large(() => 0.75),
-        large(leaves),
-        disc,
-        null,
-      ),
-    ).toEqual([]);
-  });
-
-  test('none where stones differ as they do along the source', () => {
-    const offered = Array.from(
-      { length: 40 },
-      (_, k) => likelyStops(large(stones(k + 20, 0.5)), large(stones(k + 90, 0.5)), disc, null).length,
-    );
-    expect(offered.filter((n) => n > 0).length).toBeLessThan(6);
-  });
-
-  test('none where both sides are as unlike the source', () => {
-    expect(
-      likelyStops(
-        large(() => 0.5),
-        large((_, y) => (y < 50 ? 0.3 : 0.7)),
-        disc,
-        null,
-      ),
-    ).toEqual([]);
   });
 });
 

@@ -118,14 +118,15 @@ function coarsenessFor({ area }: Mend, { w, h }: Rect): number {
 /** Side of the squares in which the rim of a long stroke is looked at. */
 const stopsSide = 1024;
 
-/** Where a mend's rim seems to touch something else. */
-export function stopsFor(mend: Mend, context: MethodContext): StopLine[] {
+/** Where a mend's rim seems to touch something else.
+ *  @param isAsked  whether somebody looks for it; what is offered unasked must be surer */
+export function stopsFor(mend: Mend, context: MethodContext, isAsked: boolean): StopLine[] {
   const whole = healOutput(mend, context.bounds);
   if (whole.w === 0) return [];
   return (partsOf(mend.area) ? squaresOf(whole, stopsSide) : [whole]).flatMap((part) => {
     const coverage = context.coverage(part);
     if (coverage.every((v) => v <= 0)) return [];
     const { image, valid } = takeSource(mend, part, context);
-    return likelyStops(image, context.read(part), coverage, valid);
+    return likelyStops(image, context.read(part), coverage, valid, isAsked);
   });
 }

@@ -84,7 +84,7 @@ describe('a long stroke', () => {
     const mend = mendOf('heal', across(1700, 1300, 12), { dx: 60, dy: -170 });
     const evaluator = new Evaluator(photo, 'photo', { masks: () => undefined, tries: () => undefined });
     evaluator.setJob(jobOf(photo, [layerOf([mend])]));
-    const stops = stopsFor(mend, evaluator.contextOf(mend));
+    const stops = stopsFor(mend, evaluator.contextOf(mend), false);
     expect(stops.length).toBeGreaterThan(0);
     for (const [x, y] of stops.flatMap(({ points }) => points)) {
       expect(Math.abs(x - 860)).toBeLessThan(60);
