@@ -2,9 +2,9 @@ import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { makeRandom } from '../../random';
 import { makeFloatImage } from '../../raster';
-import { evenedAlong, rimOf } from './rim';
+import { coloursAlong, evened, rimOf } from './rim';
 
-test('colours along a rim are means of what lies on it nearby, as a slow search finds them', () => {
+test('a rim is what lies right beside, and evened colours are means along it, as a slow search finds them', () => {
   fc.assert(
     fc.property(fc.integer({ min: 1, max: 9 }), fc.nat(999), (reach, seed) => {
       const random = makeRandom(seed);
@@ -23,7 +23,7 @@ test('colours along a rim are means of what lies on it nearby, as a slow search 
         return isNext && !at(x, y) && valid[y * rect.w + x] === 1;
       };
       let k = 0;
-      const evened = evenedAlong(rim, image, reach);
+      const means = evened(coloursAlong(rim, image), rim, reach);
       for (let y = 0; y < rect.h; y++)
         for (let x = 0; x < rect.w; x++) {
           if (!isRim(x, y)) continue;
@@ -33,7 +33,7 @@ test('colours along a rim are means of what lies on it nearby, as a slow search 
             for (let u = Math.max(0, x - reach); u <= Math.min(rect.w - 1, x + reach); u++)
               if (isRim(u, v)) near.push(v * rect.w + u);
           for (let c = 0; c < 3; c++)
-            expect(evened[c][k]).toBeCloseTo(
+            expect(means[c][k]).toBeCloseTo(
               near.reduce((sum, i) => sum + image.data[4 * i + c], 0) / near.length,
               9,
             );

@@ -30,9 +30,13 @@ export function rimOf(rect: Rect, coverage: Float32Array, valid: Uint8Array | nu
   return { rect, xs, ys };
 }
 
-/** Colours along a rim, each the mean of what lies on the rim up to so far off, across and down: grain is no edge.
- *  @param image  of the rim's rectangle */
-export function evenedAlong({ rect, xs, ys }: Rim, { data }: FloatImage, reach: number): AlongRim {
+/** Red, green and blue along a rim. @param image  of the rim's rectangle */
+export function coloursAlong({ rect, xs, ys }: Rim, { data }: FloatImage): AlongRim {
+  return [0, 1, 2].map((c) => xs.map((x, k) => data[4 * (ys[k] * rect.w + x) + c]));
+}
+
+/** Each the mean of those that lie on the rim up to so far off, across and down: grain is no edge. */
+export function evened(d: AlongRim, { rect, xs, ys }: Rim, reach: number): AlongRim {
   const columns = Math.ceil(rect.w / reach);
   const cellOf = (x: number, y: number) => Math.floor(y / reach) * columns + Math.floor(x / reach);
   const cells = new Map<number, number[]>();
@@ -42,23 +46,19 @@ export function evenedAlong({ rect, xs, ys }: Rim, { data }: FloatImage, reach: 
     if (inCell) inCell.push(k);
     else cells.set(cell, [k]);
   });
-  const out: [number[], number[], number[]] = [[], [], []];
+  const out = d.map((channel) => channel.slice());
   xs.forEach((x, k) => {
     const y = ys[k];
-    let [r, g, b, count] = [0, 0, 0, 0];
+    const near: number[] = [];
     for (let v = y - reach; v <= y + reach; v += reach)
       for (let u = Math.max(0, x - reach); u <= x + reach && u < columns * reach; u += reach)
-        for (const j of cells.get(cellOf(u, v)) ?? []) {
-          if (Math.abs(xs[j] - x) > reach || Math.abs(ys[j] - y) > reach) continue;
-          const q = 4 * (ys[j] * rect.w + xs[j]);
-          r += data[q];
-          g += data[q + 1];
-          b += data[q + 2];
-          count++;
-        }
-    out[0].push(r / count);
-    out[1].push(g / count);
-    out[2].push(b / count);
+        for (const j of cells.get(cellOf(u, v)) ?? [])
+          if (Math.abs(xs[j] - x) <= reach && Math.abs(ys[j] - y) <= reach) near.push(j);
+    d.forEach((channel, c) => {
+      let sum = 0;
+      for (const j of near) sum += channel[j];
+      out[c][k] = sum / near.length;
+    });
   });
   return out;
 }

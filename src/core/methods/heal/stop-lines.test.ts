@@ -99,8 +99,30 @@ describe('likely stop lines', () => {
           });
       return image;
     };
-    expect(likelyStops(source, beside(0.05, 0.05, 0.05), disc, null, false)).toEqual([]);
+    expect(likelyStops(source, beside(0.1, 0.1, 0.1), disc, null, false)).toEqual([]);
     expect(likelyStops(source, beside(0.05, -0.02, -0.03), disc, null, false)).toHaveLength(1);
+  });
+
+  test('a line ends where the other thing does, however long the rim', () => {
+    const side = 320;
+    const image = (value: (x: number) => number) => {
+      const out = makeFloatImage({ x: 0, y: 0, w: side, h: side });
+      for (let i = 0; i < side * side; i++) out.data.set([value(i % side), 0.4, 0.3, 1], 4 * i);
+      return out;
+    };
+    const wide = Float32Array.from({ length: side * side }, (_, i) =>
+      Math.hypot((i % side) - 160, Math.floor(i / side) - 160) < 130 ? 1 : 0,
+    );
+    const found = likelyStops(
+      image(() => 0.5),
+      image((x) => (x < 220 ? 0.5 : 0.7)),
+      wide,
+      null,
+      false,
+    );
+    const xs = found.flatMap(({ points }) => points.map(([x]) => x));
+    expect(Math.min(...xs)).toBeGreaterThan(216);
+    expect(Math.min(...xs)).toBeLessThan(225);
   });
 
   test('what most of the rim lies on is not let go', () => {

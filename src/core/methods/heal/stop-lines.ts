@@ -4,7 +4,7 @@ import type { StopLine } from '../../job/types';
 import type { FloatImage, Rect } from '../../raster';
 import { stop } from './fit-tone';
 import { prevailing } from './prevailing';
-import { type AlongRim, evenedAlong, type Rim, rimOf } from './rim';
+import { type AlongRim, coloursAlong, evened, type Rim, rimOf } from './rim';
 
 /** Stop lines as the solver sees them.
  *  @returns rect.w×rect.h: {@link stop}; null when no line comes near */
@@ -43,9 +43,14 @@ const leastStretchPx = 5;
 /** Gaps in a stretch up to this are bridged. */
 const gapPx = 3;
 
-/** What prevails is looked for in means over this share of the rim to each side, in pixels; where it ends, in means over half of that. */
-const evened = { share: 0.04, least: 4, most: 24 };
-const endsWithin = 0.5;
+/** At which sizes it is looked for: in means over this share of the rim to each side, in pixels, once as fine and once coarser than
+ *  bricks and leaves are. What is found with coarse ones must lie so many times as far off as it need. */
+const sizes = [
+  { share: 0.04, least: 4, most: 24, clearly: 1 },
+  { share: 0.1, least: 4, most: 60, clearly: 1.5 },
+];
+/** Where it ends is looked for in means over less, this far round it: there half of the difference is left. */
+const ends = { finer: 0.4, within: 0.5, left: 0.5 };
 /** Light differs from place to place more than colour does: how much a unit of lightness counts and one of colour. */
 const counts = { lightness: 0.5, colour: 4 };
 /** What is no difference yet, in such units: at least, and in deviations of the source along the same rim. */
@@ -76,22 +81,45 @@ export function likelyStops(
   isAsked: boolean,
 ): StopLine[] {
   const rim = rimOf(source.rect, coverage, valid);
+  if (rim.xs.length < 2 * leastStretchPx) return [];
+  const ofSource = weighed(coloursAlong(rim, source));
+  const ofTarget = weighed(coloursAlong(rim, target));
+  const difference = ofTarget.map((channel, c) => channel.map((v, k) => v - ofSource[c][k]));
+  const found = sizes
+    .map((size) => offAt(size, difference, ofSource, rim, isAsked ? limits.asked : limits.unasked))
+    .filter((off) => off !== null);
+  if (found.length === 0) return [];
+  return linesAlong(rim, found.reduce((a, b) => (b.clearness > a.clearness ? b : a)).isOff);
+}
+
+/** Which points lie off what prevails, seen at one size, and how clearly; null where hardly any do, or most. */
+function offAt(
+  { share, least, most, clearly }: (typeof sizes)[number],
+  difference: AlongRim,
+  ofSource: AlongRim,
+  rim: Rim,
+  limit: (typeof limits)[keyof typeof limits],
+): { isOff: boolean[]; clearness: number } | null {
   const count = rim.xs.length;
-  if (count < 2 * leastStretchPx) return [];
-  const reach = Math.min(evened.most, Math.max(evened.least, Math.round(evened.share * count)));
-  const ofSource = weighed(evenedAlong(rim, source, reach));
-  const scale = Math.max(alike.least, alike.ofSource * deviation(ofSource));
-  const wide = less(weighed(evenedAlong(rim, target, reach)), ofSource);
+  const reach = Math.min(most, Math.max(least, Math.round(share * count)));
+  const scale = Math.max(alike.least, alike.ofSource * deviation(evened(ofSource, rim, reach)));
+  const wide = evened(difference, rim, reach);
   const farOff = prevailing(wide, rim, scale);
-  const spread = median(farOff(wide).filter((off) => off < belongs * scale));
-  const { spreads, unlike, share } = isAsked ? limits.asked : limits.unasked;
-  const limit = Math.max(letGo.farther, spreads * spread, unlike * scale);
-  const [ofTarget, there] = [target, source].map((image) =>
-    weighed(evenedAlong(rim, image, Math.max(2, Math.round(endsWithin * reach)))),
+  const off = farOff(wide);
+  const spread = median(off.filter((v) => v < belongs * scale));
+  const farther = Math.max(letGo.farther, limit.spreads * spread, limit.unlike * scale);
+  const beyond = off.map((v) => v > farther);
+  const far = off.filter((_, k) => beyond[k]);
+  const mean = far.reduce((sum, v) => sum + v, 0) / far.length;
+  if (far.length === 0 || mean < clearly * farther) return null;
+  const within = (by: number) => Math.max(2, Math.round(by * reach));
+  const [near] = evened([beyond.map(Number)], rim, within(ends.within));
+  const isOff = farOff(evened(difference, rim, within(ends.finer))).map(
+    (v, k) => near[k] > 0 && v > ends.left * mean,
   );
-  const isOff = farOff(less(ofTarget, there)).map((off) => off > limit);
-  const off = isOff.filter(Boolean).length;
-  return off < share * count || off > letGo.most * count ? [] : linesAlong(rim, isOff);
+  const on = isOff.filter(Boolean).length / count;
+  if (on < limit.share || on > letGo.most) return null;
+  return { isOff, clearness: (mean / farther) * Math.sqrt(on) };
 }
 
 /** Root mean square distance from the mean. */
@@ -102,9 +130,6 @@ function deviation(d: AlongRim): number {
   });
   return Math.sqrt(squares.reduce((sum, v) => sum + v, 0));
 }
-
-const less = (a: AlongRim, b: AlongRim): AlongRim =>
-  a.map((channel, c) => channel.map((v, k) => v - b[c][k]));
 
 /** Lightness and two opponent colours, each by how much it counts. */
 function weighed([r, g, b]: AlongRim): AlongRim {
