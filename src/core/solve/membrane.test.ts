@@ -246,6 +246,30 @@ describe('a large area, where fine grids work near the rim only', () => {
     expect(worst).toBeLessThan(tenth / 2);
   });
 
+  test.each([402, 702])(
+    'a strip on the slant, %i pixels wide, on which cycles settle slowly, as well',
+    (side) => {
+      const random = makeRandom(5);
+      const kind = new Uint8Array(side * side).fill(point.fixed);
+      const values = new Float32Array(side * side * 4);
+      for (let i = 0; i < kind.length; i++) {
+        const [x, y] = [i % side, Math.floor(i / side)];
+        if (Math.abs(y - x) < 30 && x > 2 && x < side - 3) kind[i] = point.free;
+        else
+          for (let c = 0; c < 3; c++)
+            values[4 * i + c] = 0.15 * Math.sin(1 + c + x / 60) + 0.12 * (random.next() - 0.5);
+      }
+      const settled = values.slice();
+      solveMembrane(side, side, kind, settled, { tolerance: 1e-7 });
+      solveMembrane(side, side, kind, values);
+      let worst = 0;
+      values.forEach((v, i) => {
+        worst = Math.max(worst, Math.abs(v - settled[i]));
+      });
+      expect(worst).toBeLessThan(tenth);
+    },
+  );
+
   test('a single point that lies deep, in each of many chambers, is found too', () => {
     // Thirteen free points between walls: six from each side, and one in the midst, which a coarser grid has too.
     const [side, period] = [14 * 17 + 2, 14];

@@ -6,8 +6,8 @@ import { mostAtOnce } from '../raster';
 export const point = { away: 0, free: 1, fixed: 2 } as const;
 
 export interface MembraneOptions {
-  /** Stop when no value moves by more than this in a cycle; default 1e-3 of full scale. What is left to gain is then
-   *  about a tenth of that: a fortieth of an 8-bit step. */
+  /** Of full scale; default 1e-3. Without a source term cycles end when a fifth of this is left to gain, as the last two tell: a twentieth
+   *  of an 8-bit step. With one, when no value moves by more than this. */
   readonly tolerance?: number;
   /** At most so many V-cycles; default 60. */
   readonly maxCycles?: number;

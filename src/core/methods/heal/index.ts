@@ -28,7 +28,7 @@ export const fitted: Pick<
   | 'affectedOutput'
   | 'evaluate'
 > = {
-  version: 3,
+  version: 4,
   parameters: [toneFit, texture],
   scope: 'whole',
   needsSource: true,
