@@ -21,7 +21,7 @@ describe('stop lines of heals on the demo photographs', async () => {
 
   test('seldom make a heal worse, and are seldom offered where nothing needs them', () => {
     expect(things.offered.harm).toBeLessThan(0.1 * (things.without - things.best));
-    expect(plain.offered.harm).toBeLessThan(0.08 * plain.without);
+    expect(plain.offered.harm).toBeLessThan(0.1 * plain.without);
     expect(plain.offered.count).toBeLessThan(0.25 * plain.count);
   });
 });

@@ -2,6 +2,7 @@ import { noMasks, rasteriseArea } from '../../area';
 import type { PlanePoint } from '../../geometry';
 import type { StopLine } from '../../job/types';
 import type { FloatImage, Rect } from '../../raster';
+import { select } from '../../statistics';
 import { stop } from './fit-tone';
 import { prevailing } from './prevailing';
 import { type AlongRim, coloursAlong, evened, type Rim, rimOf } from './rim';
@@ -55,15 +56,15 @@ const ends = { finer: 0.4, within: 0.5, left: 0.5 };
 const counts = { lightness: 0.5, colour: 4 };
 /** What is no difference yet, in such units: at least, and in deviations of the source along the same rim. */
 const alike = { least: 0.05, ofSource: 2 };
-/** What lies no farther off than so many times that belongs to what prevails; the median of it is its spread. */
-const belongs = 4;
+/** So much of the rim, the nearest to it, surely belongs to what prevails: as far off as that lies is its spread. */
+const surely = 1 / 3;
 /** What is let go lies farther off than this, and on no more than this share of the rim. */
 const letGo = { farther: 0.1, most: 0.6 };
 /** It lies farther off than so many spreads, too, and so many times what is no difference yet, and on so much of the rim at least. Who asks
  *  is shown more than who does not. */
 const limits = {
-  asked: { spreads: 3, unlike: 1, share: 0.03 },
-  unasked: { spreads: 4, unlike: 1.5, share: 0.06 },
+  asked: { spreads: 3.9, unlike: 1, share: 0.03 },
+  unasked: { spreads: 6, unlike: 1.5, share: 0.06 },
 };
 
 /** Stretches of the rim where the area seems to touch something else: there the difference between target and source is not the one that
@@ -106,7 +107,7 @@ function offAt(
   const wide = evened(difference, rim, reach);
   const farOff = prevailing(wide, rim, scale);
   const off = farOff(wide);
-  const spread = median(off.filter((v) => v < belongs * scale));
+  const spread = select(Float32Array.from(off), count, Math.floor(surely * count));
   const farther = Math.max(letGo.farther, limit.spreads * spread, limit.unlike * scale);
   const beyond = off.map((v) => v > farther);
   const far = off.filter((_, k) => beyond[k]);
@@ -148,11 +149,6 @@ function linesAlong({ rect, xs, ys }: Rim, is: readonly boolean[]): StopLine[] {
     if (is[k]) marked[ys[k] * rect.w + x] = 1;
   });
   return stretches(marked, rect);
-}
-
-function median(values: readonly number[]): number {
-  const sorted = Float64Array.from(values).sort();
-  return sorted[sorted.length >> 1] ?? 0;
 }
 
 /** Connected runs of marked pixels as polylines: from one end along the nearest unvisited neighbours. */
