@@ -71,7 +71,9 @@ export async function benchMarking(): Promise<void> {
   const whole = { x: 0, y: 0, w: large.width, h: large.height };
   line(
     'sweep of all of it',
-    told(spreadOf(await timed(1, () => sweep(large, sweepOptions(true), whole, null)))),
+    told(
+      spreadOf(await timed(1, () => sweep(large, sweepOptions({ light: true, dark: false }), whole, null))),
+    ),
   );
   const pick = { x: 4000, y: 800, tolerance: 20, everywhere: true };
   line('pick everywhere', told(spreadOf(await timed(2, () => pickColour(large, pick, 0)))));
@@ -87,9 +89,9 @@ export async function benchMarking(): Promise<void> {
   line('the banner’s lettering', `${share(lettering.recall)}   ${ms(lettering.ms)}`);
 
   headline('Sweep (faults that can be seen; aims 95 % found, 5 % false)');
-  for (const { says, scene, faults, others, light } of sweeps)
+  for (const { says, scene, faults, others, ...kinds } of sweeps)
     for (const sensitivity of [30, 50, 70]) {
-      const s = await measureSweep(scene, faults, others, sweepOptions(light, sensitivity));
+      const s = await measureSweep(scene, faults, others, sweepOptions(kinds, sensitivity));
       line(
         `${says}, sensitivity ${sensitivity}`,
         `${s.found} of ${s.of} found, ${(100 * s.falseShare).toFixed(0)} % of ${s.candidates} false   ${ms(s.ms)}`,

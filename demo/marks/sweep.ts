@@ -95,6 +95,7 @@ export const sweeps = [
     faults: ['dust', 'hairs'],
     others: ['spots', 'crease', 'corner'],
     light: true,
+    dark: false,
   },
   {
     says: 'dark spots, old print',
@@ -102,6 +103,15 @@ export const sweeps = [
     faults: ['spots'],
     others: ['dust', 'hairs', 'crease', 'corner'],
     light: false,
+    dark: true,
+  },
+  {
+    says: 'dust, hairs and dark spots, old print',
+    scene: 'old-print',
+    faults: ['dust', 'hairs', 'spots'],
+    others: ['crease', 'corner'],
+    light: true,
+    dark: true,
   },
   {
     says: 'light dust, studio',
@@ -109,12 +119,13 @@ export const sweeps = [
     faults: ['dust'],
     others: ['hair', 'scratches', 'marks', 'stain', 'sticker'],
     light: true,
+    dark: false,
   },
 ] as const;
 
-export const sweepOptions = (light: boolean, sensitivity = 50) => ({
+export const sweepOptions = ({ light, dark }: Pick<SweepOptions, 'light' | 'dark'>, sensitivity = 50) => ({
   sensitivity,
   mostPx: 10,
   light,
-  dark: !light,
+  dark,
 });

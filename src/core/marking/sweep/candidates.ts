@@ -16,7 +16,7 @@ const leastDeviations = 1.5;
 /** First log-odds below which nobody looks closer. */
 export const leastPromise = -5.5;
 /** What the numbers say of a candidate has so much of the say beside what is seen of it: they err in different places. */
-const numbersShare = 0.4;
+const numbersShare = 0.25;
 /** Log-odds between which it is in doubt. */
 const doubtful = { from: leastSure - 0.5, to: 4 };
 

@@ -46,8 +46,8 @@ export function viewOf(
 /** Log-odds that what is seen is a fault, the mean of what three nets say: each has two layers of 3 × 3 weights, rectified
  *  and pooled (LeCun, Bottou, Bengio & Haffner 1998, doi:10.1109/5.726791, section II), whose outcome a third layer weighs
  *  together with the inputs of the first look; that several err less than one, Hansen & Salamon 1990, doi:10.1109/34.58871.
- *  Fitted by `scripts/fit-faults` to 59,000 made-up specks and hairs on five clean demo photographs, as they are and as
- *  prints of several kinds; neither the demo's old print nor its studio picture was among them.
+ *  Fitted by `scripts/fit-faults` to 77,000 made-up specks and hairs on five demo photographs, of several sizes, as they are
+ *  and as prints of several kinds; neither the demo's old print nor its studio picture was among them.
  *  @param view  as {@link viewOf} gives it
  *  @param inputs  what there is to tell without the picture, in deviations */
 export function lookCloser(view: Float32Array, inputs: readonly number[]): number {

@@ -20,7 +20,7 @@ export interface Fault extends Found {
 }
 
 /** Log-odds that count at no and at full sensitivity. Anything surer than the latter is found. */
-const surest = 4.9;
+const surest = 4.14;
 export const leastSure = -3;
 
 /** Those that count at a sensitivity of 0…100: how unsure a fault may be.
