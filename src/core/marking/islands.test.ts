@@ -55,6 +55,19 @@ describe('islands', () => {
     ).toHaveLength(1);
   });
 
+  test('by itself what is compact and of one ground falls into two if it is large, as the outlook advises, and else into none', () => {
+    const [w, h] = [420, 380];
+    const seen = seenOf(grainy(w, h, () => [0.4, 0.5, 0.3]));
+    const found = [300, 90].map((side) => {
+      const shapes = [boxShape(50, 40, side, side)];
+      const area = rasteriseArea(areaOfShapes(shapes), { x: 0, y: 0, w, h }, noMasks);
+      return findIslands(seen, markedOf(shapes), area, { x: 0, y: 0, w, h }).map(({ size }) => size);
+    });
+    expect(found.map((sizes) => sizes.length)).toEqual([2, 1]);
+    expect(found[0].reduce((sum, size) => sum + size, 0)).toBe(300 * 300);
+    expect(Math.min(...found[0])).toBeGreaterThan(0.4 * 300 * 300);
+  });
+
   test('by itself a long area falls into pieces, and a change of ground parts it; none is lost', () => {
     const seen = seenOf(grainy(200, 100, (x) => (x < 90 ? [0.2, 0.5, 0.2] : [0.6, 0.6, 0.8])));
     const shapes = [boxShape(20, 40, 160, 20)];

@@ -15,6 +15,8 @@ export interface Island extends Found {
 
 const mostPixels = 9_000;
 const mostIslands = 12;
+/** What is larger, in document pixels, is worth two parts at least, even if it is compact and its ground is one. */
+const largeFrom = 50_000;
 
 /** The parts into which drawn cuts divide an area: those that hang together when the cuts are taken out. What lies under
  *  a cut goes to the nearest part, so that the parts together are the area.
@@ -44,7 +46,8 @@ export function cutIslands(covered: Float32Array, cut: Float32Array, rect: Rect)
 export function findIslands(seen: Seen, area: MarkedArea, covered: Float32Array, rect: Rect): Island[] {
   const sight = sightOf(seen, area, 0.3, mostPixels);
   if (!sight) return [];
-  const labels = piecesOf(sight, bandsOf(sight, groundsOf(sight)));
+  const size = covered.reduce((sum, v) => sum + (v > 0.02 ? 1 : 0), 0);
+  const labels = piecesOf(sight, bandsOf(sight, groundsOf(sight)), size > largeFrom ? 2 : 1);
   const count = labels.reduce((m, v) => Math.max(m, v), -1) + 1;
   const owner = new Int16Array(rect.w * rect.h).fill(-1);
   const { by } = sight;
@@ -162,31 +165,32 @@ function bandsOf(sight: Sight, grounds: Int16Array): Int16Array {
   return grounds.map((v, i) => (v < 0 ? v : v * bands + Math.floor((along(i) - from) / step)));
 }
 
-/** Each ground in pieces no longer than about one and a half times the area's width. */
-function piecesOf({ rect: { w, h } }: Sight, grounds: Int16Array): Int16Array {
+/** Each ground in pieces no longer than about one and a half times the area's width. @param least  into so many pieces what is of one ground */
+function piecesOf({ rect: { w, h } }: Sight, grounds: Int16Array, least: number): Int16Array {
   const out = new Int16Array(w * h).fill(-1);
   const places = Array.from(grounds.keys()).filter((i) => grounds[i] >= 0);
   const length = 1 + Math.max(spanOf(places.map((i) => i % w)), spanOf(places.map((i) => Math.floor(i / w))));
   const wide = places.length / length;
-  let next = 0;
   const kinds = grounds.reduce((m, v) => Math.max(m, v), -1) + 1;
-  for (let kind = 0; kind < kinds; kind++) {
+  const parts = Array.from({ length: kinds }, (_, kind) => {
     const set = bitsWhere(grounds, (v) => v === kind);
     const total = set.reduce((n, v) => n + v, 0);
-    for (const part of connected(set, w, h)) {
-      // Slivers go to whatever lies beside them.
-      if (part.length < 0.02 * total || part.length < 12) continue;
-      const xs = part.map((i) => i % w);
-      const ys = part.map((i) => Math.floor(i / w));
-      const long = Math.max(spanOf(xs), spanOf(ys)) + 1;
-      const count = Math.min(mostIslands - next, Math.max(1, Math.round(long / (1.6 * wide))));
-      const owners = evenParts(xs, ys, Math.max(1, count)).owners;
-      part.forEach((i, k) => {
-        out[i] = next + owners[k];
-      });
-      next += Math.max(1, count);
-      if (next >= mostIslands) break;
-    }
+    // Slivers go to whatever lies beside them.
+    return connected(set, w, h).filter((part) => part.length >= Math.max(12, 0.02 * total));
+  }).flat();
+  const atLeast = parts.length === 1 ? least : 1;
+  let next = 0;
+  for (const part of parts) {
+    if (next >= mostIslands) break;
+    const xs = part.map((i) => i % w);
+    const ys = part.map((i) => Math.floor(i / w));
+    const long = Math.max(spanOf(xs), spanOf(ys)) + 1;
+    const count = Math.min(mostIslands - next, Math.max(atLeast, Math.round(long / (1.6 * wide))));
+    const { owners } = evenParts(xs, ys, count);
+    part.forEach((i, k) => {
+      out[i] = next + owners[k];
+    });
+    next += count;
   }
   return out;
 }
