@@ -314,4 +314,10 @@ test('what is under the brush is compared with what there is of the source, and 
   await bench.moveTo(500, 240);
   await bench.moveTo(510, 240);
   await expect.poll(() => stateOf(bench, 'match')).toBeNull();
+  // A hand that rests where its stroke ended is told, too.
+  await bench.drag([
+    [500, 300],
+    [320, 300],
+  ]);
+  await expect.poll(() => stateOf(bench, 'match')).toMatchObject({ lightness: expect.any(Number) });
 });

@@ -260,6 +260,13 @@ export class Pointers {
     if (was === 'tool') this.send({ type: 'up', point: this.strokePoint(e) }, e.timeStamp);
     this.pickTool();
     this.showCursor();
+    if (was === 'tool') void this.hoverOnceQuiet();
+  }
+
+  /** What lies under a hand that rests where its stroke ended is looked at, too. */
+  private async hoverOnceQuiet(): Promise<void> {
+    await this.session.quiet.comes();
+    if (this.mode === null) this.hover();
   }
 
   private lost(e: PointerEvent): void {
