@@ -64,7 +64,7 @@ export function add(pixels: usize, from: i32, n: i32, share: f64): void { addSha
 
 export function sourceAt(): usize { return field(0, 4); }
 
-/** Runs cycles until nothing moves by more than `tolerance`. @returns cycles, negative when not converged, 0 when memory is short. */
+/** Runs cycles until hardly anything of `tolerance` is left to gain or, with a source term, nothing moves by more. @returns cycles, negative when not converged, 0 when memory is short. */
 export function run(tolerance: f32, maxCycles: i32): i32 {
   isOpen = false;
   if (!build()) return 0;
