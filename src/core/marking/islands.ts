@@ -1,7 +1,7 @@
 import { bitsWhere, connected, easeOf, evenParts, spreadOwners, squaredDistance, trimMask } from '../area';
 import type { Rect } from '../raster';
 import type { Found } from './found';
-import { clearFallOff, fallOffOf, rimOf } from './outlook';
+import { clearFallOff, fallOffOf, rimOfSight } from './outlook';
 import type { Seen } from './seen';
 import { type MarkedArea, type Sight, sightOf } from './sight';
 
@@ -150,7 +150,7 @@ const mostBands = 3;
 
 /** Where focus falls off, each ground in bands that are about equally sharp: one more for each octave. */
 function bandsOf(sight: Sight, grounds: Int16Array): Int16Array {
-  const { fallOff, fallsDown } = fallOffOf(sight, rimOf(sight));
+  const { fallOff, fallsDown } = fallOffOf(sight, rimOfSight(sight));
   if (fallOff <= clearFallOff) return grounds;
   const { w } = sight.rect;
   const along = (i: number) => (fallsDown ? Math.floor(i / w) : i % w);

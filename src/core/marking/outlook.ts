@@ -70,7 +70,7 @@ export function outlookOf(
     list.reduce((m, v) => Math.max(m, v), 0) - list.reduce((m, v) => Math.min(m, v), w + h) + 1;
   const longPx = Math.max(span(xs), span(ys)) * by;
   const depth = depthOf(sight, mine);
-  const rim = rimOf(sight);
+  const rim = rimOfSight(sight);
   const onEdge = mine.filter((i) => {
     const x = rect.x + (i % w);
     const y = rect.y + Math.floor(i / w);
@@ -120,7 +120,7 @@ function depthOf({ rect: { w, h }, inside }: Sight, mine: readonly number[]): nu
 }
 
 /** Pixels a little outside the area. */
-export function rimOf({ away, inside }: Sight): number[] {
+export function rimOfSight({ away, inside }: Sight): number[] {
   const out: number[] = [];
   away.forEach((d, i) => {
     if (!inside[i] && d >= 2 && d <= 5) out.push(i);

@@ -6,7 +6,7 @@ import { mostAtOnce } from '../raster';
 export const point = { away: 0, free: 1, fixed: 2 } as const;
 
 export interface MembraneOptions {
-  /** Of full scale; default 1e-3. Without a source term cycles end when a fifth of this is left to gain, as the last two tell: a twentieth
+  /** Of full scale; default 1e-3. Without a source term cycles end when three tenths of this are left to gain, as the last two tell: less than a tenth
    *  of an 8-bit step. With one, when no value moves by more than this. */
   readonly tolerance?: number;
   /** At most so many V-cycles; default 60. */
@@ -76,7 +76,7 @@ export function solveMembrane(
 /** Fixed points beside free ones, in reading order: no others matter to the membrane.
  *  @param kind  w×h: {@link point}
  *  @throws InputError `too-large` when memory is short */
-export function rimOf(w: number, h: number, kind: Uint8Array): Int32Array {
+export function rimPoints(w: number, h: number, kind: Uint8Array): Int32Array {
   if (w * h === 0) return new Int32Array(0);
   kernel ??= instantiateKernel<MembraneKernel>(membraneWasm);
   const kindAt = kernel.beginKinds(w * h);

@@ -40,7 +40,7 @@ let isOpen: bool = false;
 const slowly: f32 = 0.15;
 
 /** Of the tolerance, so much may be left to gain where there is no source term. */
-const leftOver: f32 = 0.2;
+const leftOver: f32 = 0.3;
 
 /** What is left to gain if cycles go on as the last two did; the first one starts from too far off to tell. */
 function left(change: f32, last: f32, k: i32): f32 {

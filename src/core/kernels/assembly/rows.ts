@@ -7,16 +7,33 @@ export { claim, release } from './arena';
 // @ts-ignore: decorator
 @inline function single(v: f64, most: f64, alpha: f64): f32 { return <f32>(v / most * alpha); }
 
+/** 1/255 in two parts: the sum of their products with a byte, each in 32 bits, is the nearest number to the byte over 255, and sooner
+ *  found than by division. */
+const most255th: f32 = 1.0 / 256.0, rest255th: f32 = 1.0 / 65280.0;
+
 export function read8(from: usize, n: i32, to: usize): void {
-  const all = f32x4.splat(255);
-  for (let end = from + (<usize>n << 2); from < end; from += 4, to += 16) {
-    const alpha = load<u8>(from, 3);
-    if (alpha == 255) {
-      const v = i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(from)));
-      v128.store(to, f32x4.div(f32x4.convert_i32x4_u(v), all));
-    } else straight(load<u8>(from), load<u8>(from, 1), load<u8>(from, 2), alpha, 255, to);
+  const end = from + (<usize>n << 2), opaque = i32x4.splat(0xff000000);
+  for (; from + 16 <= end; from += 16, to += 64) {
+    const four = v128.load(from);
+    if (i32x4.all_true(i32x4.eq(v128.and(four, opaque), opaque))) {
+      const first = i16x8.extend_low_i8x16_u(four), last = i16x8.extend_high_i8x16_u(four);
+      v128.store(to, over255(i32x4.extend_low_i16x8_u(first)));
+      v128.store(to, over255(i32x4.extend_high_i16x8_u(first)), 16);
+      v128.store(to, over255(i32x4.extend_low_i16x8_u(last)), 32);
+      v128.store(to, over255(i32x4.extend_high_i16x8_u(last)), 48);
+    } else for (let k: usize = 0; k < 4; k++) readOne(from + (k << 2), to + (k << 4));
   }
+  for (; from < end; from += 4, to += 16) readOne(from, to);
 }
+
+// @ts-ignore: decorator
+@inline function over255(v: v128): v128 {
+  const f = f32x4.convert_i32x4_u(v);
+  return f32x4.add(f32x4.mul(f, f32x4.splat(most255th)), f32x4.mul(f, f32x4.splat(rest255th)));
+}
+
+// @ts-ignore: decorator
+@inline function readOne(from: usize, to: usize): void { straight(load<u8>(from), load<u8>(from, 1), load<u8>(from, 2), load<u8>(from, 3), 255, to); }
 
 export function read16(from: usize, n: i32, to: usize): void {
   for (let end = from + (<usize>n << 3); from < end; from += 8, to += 16)

@@ -10,7 +10,7 @@ import {
   rows,
   rowsOf,
 } from '../../raster';
-import { type MembraneGrid, maxMembranePoints, openMembrane, point, rimOf, solveMembrane } from '../../solve';
+import { type MembraneGrid, maxMembranePoints, openMembrane, point, rimPoints, solveMembrane } from '../../solve';
 import { ToneGrid } from './tone-grid';
 
 /** What a pixel is to a stop line: beside it (no tone is taken from there), or on it (no tone crosses there). */
@@ -72,7 +72,7 @@ export function fitTone(
   const onStop: number[] = [];
   const kind = kindsOf(rect, inPhoto, coverage, valid, stops, onStop);
   const s = source.data;
-  const rim = rimOf(w, h, kind);
+  const rim = rimPoints(w, h, kind);
   const target = readAt(rim, rect, read);
   const own = target.map((_, c) => (c % 4 < 3 ? s[4 * rim[c >> 2] + (c % 4)] : 0));
   const wanted = target.map((v, c) => v - own[c]);

@@ -28,7 +28,7 @@ export const fitted: Pick<
   | 'affectedOutput'
   | 'evaluate'
 > = {
-  version: 4,
+  version: 5,
   parameters: [toneFit, texture],
   scope: 'whole',
   needsSource: true,

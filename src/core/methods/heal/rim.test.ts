@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { makeRandom } from '../../random';
 import { makeFloatImage } from '../../raster';
-import { coloursAlong, evened, rimOf } from './rim';
+import { coloursAlong, evened, rimPlaces } from './rim';
 
 test('a rim is what lies right beside, and evened colours are means along it, as a slow search finds them', () => {
   fc.assert(
@@ -15,7 +15,7 @@ test('a rim is what lies right beside, and evened colours are means along it, as
       });
       const coverage = Float32Array.from({ length: rect.w * rect.h }, () => (random.next() < 0.2 ? 1 : 0));
       const valid = Uint8Array.from(coverage, () => (random.next() < 0.9 ? 1 : 0));
-      const rim = rimOf(rect, coverage, valid);
+      const rim = rimPlaces(rect, coverage, valid);
       const isRim = (x: number, y: number) => {
         const at = (u: number, v: number) =>
           u >= 0 && v >= 0 && u < rect.w && v < rect.h && coverage[v * rect.w + u] > 0;

@@ -11,7 +11,7 @@ export interface Rim {
 export type AlongRim = readonly (readonly number[])[];
 
 /** The rim of what is covered in a rectangle. @param valid  where there is a source; null: everywhere */
-export function rimOf(rect: Rect, coverage: Float32Array, valid: Uint8Array | null): Rim {
+export function rimPlaces(rect: Rect, coverage: Float32Array, valid: Uint8Array | null): Rim {
   const { w, h } = rect;
   const [xs, ys]: number[][] = [[], []];
   for (let y = 0; y < h; y++)

@@ -5,7 +5,7 @@ import type { FloatImage, Rect } from '../../raster';
 import { select } from '../../statistics';
 import { stop } from './fit-tone';
 import { prevailing } from './prevailing';
-import { type AlongRim, coloursAlong, evened, type Rim, rimOf } from './rim';
+import { type AlongRim, coloursAlong, evened, type Rim, rimPlaces } from './rim';
 
 /** Stop lines as the solver sees them.
  *  @returns rect.w×rect.h: {@link stop}; null when no line comes near */
@@ -81,7 +81,7 @@ export function likelyStops(
   valid: Uint8Array | null,
   isAsked: boolean,
 ): StopLine[] {
-  const rim = rimOf(source.rect, coverage, valid);
+  const rim = rimPlaces(source.rect, coverage, valid);
   if (rim.xs.length < 2 * leastStretchPx) return [];
   const ofSource = weighed(coloursAlong(rim, source));
   const ofTarget = weighed(coloursAlong(rim, target));

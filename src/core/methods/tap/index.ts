@@ -9,7 +9,7 @@ import { rankSources, searchReach } from './find-source';
 /** A spot repair that finds its own source. Once it has one, it heals from there until it is told otherwise. */
 export const tap: MethodDefinition = {
   id: 'tap',
-  version: 4,
+  version: 5,
   title: 'Tap',
   says: 'Finds a source for a speck by itself and heals from there.',
   parameters: [toneFit, texture],

@@ -1,7 +1,7 @@
 // V-cycles over all points: relaxation, residuals, and the way between levels. AssemblyScript.
 
 import { diagonalOf, linked, weightsOf } from './build';
-import { between, claim, cornersOf, count, crossOf, EDGE, field, firstRun, FREE, giveBack, greatest, lastRun, OWN, runFrom, runTo, top } from './levels';
+import { between, claim, cornersOf, count, crossOf, EDGE, field, firstRun, FREE, giveBack, greatest, lastRun, OWN, rowAbove, rowBelow, runFrom, runTo, top } from './levels';
 
 /** Red points are moved by so much of what their equation asks: somewhat more than all settles a cycle's rest sooner (Yavneh 1996,
  *  doi:10.1137/0917013). Black ones are moved by all of it, so that nothing is left over there. */
@@ -128,10 +128,11 @@ function correct(l: i32): f32 {
   const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), e = field(l + 1, 3);
   let largest = f32x4.splat(0);
   for (let y = 0; y < h; y++) {
+    const above = rowAbove(e, cw, y), below = rowBelow(e, cw, ch, y);
     for (let x = 0; x < w; x++) {
       const i = <usize>(y * w + x);
       if ((load<u8>(kind + i) & 1) == 0) continue;
-      const d = between(e, cw, ch, x, y);
+      const d = between(above, below, cw, x);
       const p = u + (i << 4);
       v128.store(p, f32x4.add(v128.load(p), d));
       largest = f32x4.pmax(largest, f32x4.abs(d));

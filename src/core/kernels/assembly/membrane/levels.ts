@@ -66,13 +66,21 @@ export function claimAsIs(bytes: usize): usize {
 // @ts-ignore: decorator
 @inline export function runTo(l: i32, r: i32): i32 { const at = field(l, 7); return at ? load<i32>(at + (<usize>(<i32>field(l, 1) + 2 + 2 * r) << 2)) : <i32>field(l, 0); }
 
-/** The mean of the coarse points round a fine one. */
+/** Where the row of coarse points lies that is level with a row of fine ones, or above it. */
 // @ts-ignore: decorator
-@inline export function between(coarse: usize, cw: i32, ch: i32, x: i32, y: i32): v128 {
-  const x0 = x >> 1, x1 = min(cw - 1, (x + 1) >> 1), y0 = y >> 1, y1 = min(ch - 1, (y + 1) >> 1);
+@inline export function rowAbove(coarse: usize, cw: i32, y: i32): usize { return coarse + (<usize>((y >> 1) * cw) << 4); }
+
+/** The same for the row that is level with it, or below it. */
+// @ts-ignore: decorator
+@inline export function rowBelow(coarse: usize, cw: i32, ch: i32, y: i32): usize { return coarse + (<usize>(min(ch - 1, (y + 1) >> 1) * cw) << 4); }
+
+/** The mean of the coarse points round a fine one, from the rows above and below it. */
+// @ts-ignore: decorator
+@inline export function between(above: usize, below: usize, cw: i32, x: i32): v128 {
+  const left = <usize>(x >> 1) << 4, right = <usize>min(cw - 1, (x + 1) >> 1) << 4;
   return f32x4.mul(f32x4.splat(0.25), f32x4.add(
-    f32x4.add(v128.load(coarse + (<usize>(y0 * cw + x0) << 4)), v128.load(coarse + (<usize>(y0 * cw + x1) << 4))),
-    f32x4.add(v128.load(coarse + (<usize>(y1 * cw + x0) << 4)), v128.load(coarse + (<usize>(y1 * cw + x1) << 4)))));
+    f32x4.add(v128.load(above + left), v128.load(above + right)),
+    f32x4.add(v128.load(below + left), v128.load(below + right))));
 }
 
 /** The sum of the four points beside one. */

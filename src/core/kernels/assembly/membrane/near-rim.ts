@@ -2,7 +2,7 @@
 
 import { diagonalOf, linked, weightsOf } from './build';
 import { restrict, sweep } from './cycle';
-import { between, claim, cornersOf, count, crossOf, DEEP, EDGE, field, firstRun, FREE, giveBack, greatest, lastRun, OWN, runFrom, runTo, setField, SHORE, top } from './levels';
+import { between, claim, claimAsIs, cornersOf, count, crossOf, DEEP, EDGE, field, firstRun, FREE, giveBack, greatest, lastRun, OWN, rowAbove, rowBelow, runFrom, runTo, setField, SHORE, top } from './levels';
 
 /** Marks what lies deep on every level that has a coarser one, and starts all others with a value. @returns 1 when there is any on the finest, −1 when memory is short */
 export function deepen(start: v128): i32 {
@@ -115,23 +115,23 @@ function markOwn(l: i32): void {
  *  as pairs of columns. */
 function findRuns(l: i32): bool {
   const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2);
-  let runs = 0;
-  for (let y = 0; y < h; y++) runs += runsOf(kind + <usize>(y * w), w, 0);
-  const at = claim(<usize>(h + 1 + 2 * runs) << 2);
+  // Room for every other point to be a run; what is not needed of it is given back.
+  const at = claimAsIs(<usize>(h + 1 + ((w + 1) & ~1) * h) << 2);
   if (!at) return false;
   setField(l, 7, at);
-  runs = 0;
+  const first = at + (<usize>(h + 1) << 2);
+  let next = first;
   for (let y = 0; y < h; y++) {
-    store<i32>(at + (<usize>y << 2), runs);
-    runs += runsOf(kind + <usize>(y * w), w, at + (<usize>(h + 1 + 2 * runs) << 2));
+    store<i32>(at + (<usize>y << 2), <i32>((next - first) >> 3));
+    next = runsOf(kind + <usize>(y * w), w, next);
   }
-  store<i32>(at + (<usize>h << 2), runs);
+  store<i32>(at + (<usize>h << 2), <i32>((next - first) >> 3));
+  giveBack(next);
   return true;
 }
 
-/** Counts the runs of a row, and lists them unless `into` is 0. Sixteen points that are all alike are passed at once. */
-function runsOf(row: usize, w: i32, into: usize): i32 {
-  let runs = 0;
+/** Lists the runs of a row from `into` on. Sixteen points that are all alike are passed at once. @returns where the list ends */
+function runsOf(row: usize, w: i32, into: usize): usize {
   let open = false;
   const one = i8x16.splat(1), none = i8x16.splat(0), deep = i8x16.splat(DEEP);
   for (let x = 0; x < w; x++) {
@@ -142,15 +142,14 @@ function runsOf(row: usize, w: i32, into: usize): i32 {
     }
     const k = load<u8>(row + x);
     const here = (k & 1) == 1 && k != DEEP;
-    if (here && !open) {
-      if (into) store<i32>(into + (<usize>runs << 3), x);
-      runs++;
-    }
-    if (!here && open && into) store<i32>(into + (<usize>(runs - 1) << 3) + 4, x);
+    if (here == open) continue;
+    store<i32>(into, x);
+    into += 4;
     open = here;
   }
-  if (open && into) store<i32>(into + (<usize>(runs - 1) << 3) + 4, w);
-  return runs;
+  if (!open) return into;
+  store<i32>(into, w);
+  return into + 4;
 }
 
 /** From so many points on, leaving out what is deep costs less than finding it. */
@@ -232,15 +231,17 @@ export function cycleAdaptive(l: i32): f32 {
       v128.store(before + j, moved);
       largest = f32x4.pmax(largest, f32x4.abs(moved));
     }
-  for (let y = 0; y < h; y++)
+  for (let y = 0; y < h; y++) {
+    const above = rowAbove(before, cw, y), below = rowBelow(before, cw, ch, y);
     for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++)
     for (let x = runFrom(l, r), end = runTo(l, r); x < end; x++) {
       const i = <usize>(y * w + x);
       const k = load<u8>(kind + i);
       const p = u + (i << 4);
-      if (k < DEEP) { if (k & 1) v128.store(p, f32x4.add(v128.load(p), between(before, cw, ch, x, y))); }
+      if (k < DEEP) { if (k & 1) v128.store(p, f32x4.add(v128.load(p), between(above, below, cw, x))); }
       else v128.store(p, harmonic(cu, cw, x, y));
     }
+  }
   change = max(greatest(largest), change);
   return change + sweep(l);
 }
