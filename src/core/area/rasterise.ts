@@ -4,7 +4,7 @@ import { boundsOfArea, boundsOfShape } from './bounds';
 import { addStroke } from './brush';
 import { squaredDistance } from './distance';
 import { bitsWhere } from './mask';
-import { dropCrumbs, fillHoles, keepOff, smoothed, smoothReach } from './refine';
+import { distanceRound, dropCrumbs, fillHoles, smoothed, smoothReach } from './refine';
 import type { Area, BoxShape, EllipseShape, MaskLookup, MaskShape, PolygonShape, Shape } from './types';
 
 /** Coverage of an area within a rectangle.
@@ -47,7 +47,10 @@ function wholeCoverage(area: Area, masks: MaskLookup): Covered {
   return covered;
 }
 
-/** Smoothed, rid of holes and crumbs, grown by the margin, kept off the guard and made soft at the edge, in this order. */
+/** The way round a guard is that much longer than the straight one before what lies there counts as behind it. */
+const oneTurnPx = 1.5;
+
+/** Smoothed, rid of holes and crumbs, grown by the margin round the guard and made soft at the edge, in this order. */
 function adjusted(area: Area, rect: Rect, masks: MaskLookup): Float32Array {
   const { marginPx, featherPx, featherSide = 'outside', smoothPx = 0 } = area;
   const isSharp = marginPx === 0 && featherPx === 0;
@@ -59,7 +62,10 @@ function adjusted(area: Area, rect: Rect, masks: MaskLookup): Float32Array {
   if (area.crumbPx) dropCrumbs(cover, wide.w, wide.h, area.crumbPx ** 2);
   const inside = bitsWhere(cover, (v) => v >= 0.5);
   const needsInner = marginPx < 0 || (featherPx > 0 && featherSide !== 'outside');
-  const toInside = isSharp ? null : squaredDistance(inside, wide.w, wide.h);
+  const round = area.guard?.length
+    ? distanceRound(partOfPlane(inside, wide, rect), combineShapes(area.guard, rect, masks), rect.w, rect.h)
+    : null;
+  const toInside = isSharp && !round ? null : squaredDistance(inside, wide.w, wide.h);
   const toOutside = needsInner
     ? squaredDistance(
         inside.map((v) => 1 - v),
@@ -72,34 +78,23 @@ function adjusted(area: Area, rect: Rect, masks: MaskLookup): Float32Array {
   for (let y = 0; y < rect.h; y++) {
     for (let x = 0; x < rect.w; x++) {
       const i = (y + reach) * wide.w + x + reach;
-      if (!toInside) {
-        out[y * rect.w + x] = cover[i];
+      const k = y * rect.w + x;
+      const straight = toInside && !inside[i] ? Math.sqrt(toInside[i]) : 0;
+      if (isSharp) {
+        out[k] = round && !inside[i] && round[k] > straight + oneTurnPx ? 0 : cover[i];
         continue;
       }
+      const away = round && !inside[i] ? Math.max(straight, round[k]) : straight;
       // The outline runs half a pixel outside the outermost marked pixel centres.
-      const signed = inside[i]
-        ? toOutside
-          ? 0.5 - Math.sqrt(toOutside[i])
-          : -1e6
-        : Math.sqrt(toInside[i]) - 0.5;
+      const signed = inside[i] ? (toOutside ? 0.5 - Math.sqrt(toOutside[i]) : -1e6) : away - 0.5;
       const past = signed - from;
       let v: number;
       if (featherPx > 0) {
         const t = 1 - Math.min(1, Math.max(0, past / featherPx));
         v = t * t * (3 - 2 * t);
       } else v = Math.min(1, Math.max(0, 0.5 - past));
-      out[y * rect.w + x] = v;
+      out[k] = v;
     }
-  }
-  if (area.guard?.length) {
-    const kept = combineShapes(area.guard, rect, masks);
-    const own = new Uint8Array(out.length);
-    for (let y = 0; y < rect.h; y++)
-      own.set(
-        inside.subarray((y + reach) * wide.w + reach, (y + reach) * wide.w + reach + rect.w),
-        y * rect.w,
-      );
-    keepOff(out, own, kept, rect.w, rect.h);
   }
   return out;
 }

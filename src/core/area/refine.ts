@@ -101,25 +101,50 @@ export function dropCrumbs(coverage: Float32Array, w: number, h: number, leastPi
   }
 }
 
-/** Takes coverage away from the guard and from what only lies behind it: what stays is reached from the marked pixels,
- *  side by side, without crossing it. The marked pixels themselves stay. */
-export function keepOff(
-  coverage: Float32Array,
-  inside: Uint8Array,
-  guard: Float32Array,
-  w: number,
-  h: number,
-): void {
-  const reached = new Uint8Array(w * h);
-  const stack: number[] = [];
-  const enter = (i: number) => {
-    if (reached[i] || coverage[i] <= 0 || (guard[i] >= 0.5 && !inside[i])) return;
-    reached[i] = 1;
-    stack.push(i);
-  };
-  for (let i = 0; i < inside.length; i++) if (inside[i]) enter(i);
-  flood(stack, w, h, sides, enter);
-  for (let i = 0; i < coverage.length; i++) if (!reached[i]) coverage[i] = 0;
+/** By how much the way over sides and corners of pixels is longer than the straight one, at most: at 22.5 degrees. */
+const longerWay = 1.0824;
+
+/** How far it is from the marked pixels to each pixel, round the guard.
+ *
+ *  @param inside  w×h, 1 where marked; these may lie on the guard
+ *  @param guard   w×h, from 0.5 on no way leads through
+ *  @returns w×h pixels, between middles: no more than the straight way where nothing stands in it, at most a twelfth less than the way
+ *  round where something does; Infinity on the guard and where no way leads
+ *  Steps to the eight pixels round each, by sweeps forth and back until nothing changes (Rosenfeld & Pfaltz 1966,
+ *  doi:10.1145/321356.321357; chamfer weights after Borgefors 1986, doi:10.1016/S0734-189X(86)80047-0). Cost O(w·h) a sweep, two
+ *  and one for each turn that a way takes.
+ */
+export function distanceRound(inside: Uint8Array, guard: Float32Array, w: number, h: number): Float32Array {
+  const far = new Float32Array(w * h).map((_, i) => (inside[i] ? 0 : Infinity));
+  const isFree = (i: number) => inside[i] > 0 || guard[i] < 0.5;
+  for (let changed = true; changed; ) {
+    changed = false;
+    for (const by of [1, -1]) {
+      for (let k = 0; k < w * h; k++) {
+        const i = by > 0 ? k : w * h - 1 - k;
+        if (inside[i] || !isFree(i)) continue;
+        const x = i % w;
+        const hasBefore = by > 0 ? x > 0 : x < w - 1;
+        const hasBehind = by > 0 ? x < w - 1 : x > 0;
+        const row = i - by * w;
+        const hasRow = row >= 0 && row < w * h;
+        let least = far[i];
+        if (hasBefore) least = Math.min(least, far[i - by] + 1);
+        if (hasRow) {
+          least = Math.min(least, far[row] + 1);
+          // A step over a corner passes between two pixels, one of which must be free.
+          if (hasBefore && (isFree(row) || isFree(i - by)))
+            least = Math.min(least, far[row - by] + Math.SQRT2);
+          if (hasBehind && (isFree(row) || isFree(i + by)))
+            least = Math.min(least, far[row + by] + Math.SQRT2);
+        }
+        if (least >= far[i] - 1e-3) continue;
+        far[i] = least;
+        changed = true;
+      }
+    }
+  }
+  return far.map((v) => v / longerWay);
 }
 
 /** Takes pixels off the stack and enters their neighbours until none is left. */
