@@ -10,6 +10,7 @@ import {
   measureGrow,
   measureLettering,
   measureShadow,
+  measureShadowsOnOthers,
   measureSpan,
   spans,
 } from './marks/measure';
@@ -99,6 +100,13 @@ describe('marks on the demo photographs against the known masks', () => {
     if (process.env.TELL) console.log(thing, right, found, offers);
     expect(right).toBeGreaterThan(least.right);
     expect(found).toBeGreaterThan(least.found);
+  });
+
+  test('the shadow of an apple or a cask is offered without the dark sides of its neighbours', async () => {
+    const { share, offers } = await measureShadowsOnOthers();
+    if (process.env.TELL) console.log(share, offers);
+    expect(offers).toBeGreaterThanOrEqual(4);
+    expect(share).toBeLessThan(0.05);
   });
 
   test('sweeps find the dust, hairs and spots that can be seen, and little else', async () => {

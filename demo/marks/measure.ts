@@ -261,6 +261,38 @@ export async function measureShadow(
   return { right: both / Math.max(1, all), found: both / shade, offers: offers.length };
 }
 
+/** The share of the shadows offered to the things that stand beside their like which lies on these: none of it is theirs. */
+export async function measureShadowsOnOthers(): Promise<{ share: number; offers: number }> {
+  let [all, wrong, offers] = [0, 0, 0];
+  for (const [name, outline] of Object.entries(solidThings)) {
+    const [scene] = name.split('/');
+    const { photo, seen } = await openDemo(scene);
+    const { width, height } = photo;
+    const shapesOf = (points: readonly number[][]) => [
+      { kind: 'polygon' as const, op: 'add' as const, points: points.map(([x, y]) => [x, y] as const) },
+    ];
+    const marked = (marginPx: number) =>
+      markedArea({ shapes: shapesOf(outline), marginPx, featherPx: 0 }, noMasks);
+    const shadows = belongingsOf(seen, marked(8), marked(0)).filter(({ kind }) => kind === 'shadow');
+    const others = Object.entries(solidThings)
+      .filter(([other]) => other !== name && other.startsWith(scene))
+      .flatMap(([, points]) => shapesOf(points));
+    const theirs = rasteriseArea(
+      { shapes: others, marginPx: 0, featherPx: 0 },
+      { x: 0, y: 0, w: width, h: height },
+      noMasks,
+    );
+    const offered = new Uint8Array(width * height);
+    for (const shadow of shadows) drawFound(shadow, offered, width);
+    offers += shadows.length;
+    offered.forEach((v, i) => {
+      all += v;
+      if (v && theirs[i] >= 0.5) wrong++;
+    });
+  }
+  return { share: wrong / Math.max(1, all), offers };
+}
+
 /** The share of a thing's pixels, within a rectangle, that a span with margin 2 marks; and how many lines it found. */
 export async function measureSpan(
   scene: string,

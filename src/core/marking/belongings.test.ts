@@ -81,6 +81,30 @@ describe('what belongs to it', () => {
     expect(right).toBeGreaterThan(0.9 * 149 * 25);
   });
 
+  test('the dark side of another thing, on which the shadow falls, is none of it', () => {
+    const beside = (r: number, g: number, b: number) => {
+      const photo = grainy(400, 300, (x, y) => {
+        if (x > 150 && x < 210 && y > 60 && y < 180) return [0.8, 0.3, 0.1];
+        if (x > 260 && x < 310 && y > 130 && y < 210) return [r, g, b];
+        if (x > 150 && x < 300 && y >= 178 && y < 205) return [0.25, 0.27, 0.22];
+        return [0.5, 0.54, 0.45];
+      });
+      const [shadow] = belongingsOf(seenOf(photo), markedOf([boxShape(149, 58, 62, 123)]));
+      expect(shadow.kind).toBe('shadow');
+      const covered = pixelsOf(shadow, 400, 300);
+      const share = (x0: number, x1: number, y0: number, y1: number) => {
+        let count = 0;
+        for (let y = y0; y < y1; y++) for (let x = x0; x < x1; x++) count += covered[y * 400 + x];
+        return count / ((x1 - x0) * (y1 - y0));
+      };
+      expect(share(215, 255, 180, 203)).toBeGreaterThan(0.9);
+      return share(265, 306, 140, 203);
+    };
+    expect(beside(0.3, 0.2, 0.1)).toBeLessThan(0.05);
+    // What is as dull as a shadow cannot be told from one.
+    expect(beside(0.25, 0.27, 0.22)).toBeGreaterThan(0.9);
+  });
+
   test('two shadows that begin at its foot are both offered', () => {
     const photo = grainy(400, 300, (x, y) => {
       if (x > 170 && x < 230 && y > 60 && y < 180) return [0.8, 0.3, 0.1];

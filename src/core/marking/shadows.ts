@@ -7,6 +7,9 @@ import { foundOf, opened, rowsOf, type Sight } from './sight';
 /** A shadow darkens by so much lightness at least, and shifts the colour by no more than this. */
 const leastDarkening = 7;
 const mostShift = 14;
+/** Less light makes colours duller, down to such a share: a shadow's chroma exceeds that by less than this. */
+const leastDuller = 0.3;
+const mostBrighter = 6;
 /** One's own, and one of a neighbour's that ends there. */
 const mostShadows = 2;
 /** How likely a second one must be, seen from the first: by its length at the foot, its depth and its size. */
@@ -42,7 +45,9 @@ export function shadowsOf(seen: Seen, sight: Sight): Found[] {
     if (inside[i] || away[i] > 2.2 * reach) continue;
     const falls = ground[3 * i] - lab[3 * i];
     const shift = Math.hypot(lab[3 * i + 1] - ground[3 * i + 1], lab[3 * i + 2] - ground[3 * i + 2]);
-    if (shift < mostShift + 0.25 * falls) fall[i] = falls;
+    const duller = Math.max(leastDuller, Math.min(1, lab[3 * i] / ground[3 * i]));
+    const brighter = chromaAt(lab, i) - duller * chromaAt(ground, i);
+    if (shift < mostShift + 0.25 * falls && brighter < mostBrighter) fall[i] = falls;
   }
   // A shadow begins where the thing stands, at its foot, or lies under it. What touches it higher up stands beside it.
   const near = 2.5;
@@ -83,6 +88,8 @@ export function shadowsOf(seen: Seen, sight: Sight): Found[] {
     .filter(({ weight }, k, all) => k < mostShadows && weight >= leastBeside * all[0].weight)
     .map(({ part }) => outlined(seen, sight, part));
 }
+
+const chromaAt = (lab: Float32Array, i: number): number => Math.hypot(lab[3 * i + 1], lab[3 * i + 2]);
 
 const countOf = (inside: Uint8Array): number => inside.reduce((n, v) => n + v, 0);
 
