@@ -10,7 +10,14 @@ import {
   rows,
   rowsOf,
 } from '../../raster';
-import { type MembraneGrid, maxMembranePoints, openMembrane, point, rimPoints, solveMembrane } from '../../solve';
+import {
+  type MembraneGrid,
+  maxMembranePoints,
+  openMembrane,
+  point,
+  rimPoints,
+  solveMembrane,
+} from '../../solve';
 import { ToneGrid } from './tone-grid';
 
 /** What a pixel is to a stop line: beside it (no tone is taken from there), or on it (no tone crosses there). */
