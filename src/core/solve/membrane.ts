@@ -6,8 +6,8 @@ import { mostAtOnce } from '../raster';
 export const point = { away: 0, free: 1, fixed: 2 } as const;
 
 export interface MembraneOptions {
-  /** Of full scale; default 1e-3. Without a source term cycles end when three tenths of this are left to gain, as the last two tell: less than a tenth
-   *  of an 8-bit step. With one, when no value moves by more than this. */
+  /** Of full scale; default 1e-3. Without a source term cycles end when three tenths of this are left to gain, as the last two
+   *  tell: less than a tenth of an 8-bit step. With one, when no value moves by more than this. */
   readonly tolerance?: number;
   /** At most so many V-cycles; default 60. */
   readonly maxCycles?: number;
