@@ -1,6 +1,6 @@
 import { type Area, type MaskLookup, outlineOf } from '../../core/area';
 import { type Homography, project } from '../../core/geometry';
-import type { Found } from '../../core/marking';
+import { type Found, placeWithin } from '../../core/marking';
 import type { Point } from '../viewport/camera';
 
 const paths = new WeakMap<Area, Path2D>();
@@ -55,17 +55,13 @@ export function foundPath(found: Found): Path2D {
   return path;
 }
 
-/** A place within something found, near its middle. */
-export function middleOf({ x, y, w, h, mask }: Found): Point {
-  const [cx, cy] = [mask.w / 2, mask.h / 2];
-  let best = { x: cx, y: cy };
-  let nearest = Infinity;
-  for (let v = 0; v < mask.h; v += 2)
-    for (let u = 0; u < mask.w; u += 2) {
-      const d = (u - cx) ** 2 + (v - cy) ** 2;
-      if (d >= nearest || mask.data[v * mask.w + u] < 128) continue;
-      nearest = d;
-      best = { x: u, y: v };
-    }
-  return { x: x + (best.x * w) / mask.w, y: y + (best.y * h) / mask.h };
+const places = new WeakMap<Found, Point>();
+
+/** Where the number of something found stands: deep within it, looked for once. */
+export function numberPlace(found: Found): Point {
+  const known = places.get(found);
+  if (known) return known;
+  const [x, y] = placeWithin(found);
+  places.set(found, { x, y });
+  return { x, y };
 }

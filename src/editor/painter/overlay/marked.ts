@@ -4,9 +4,12 @@ import type { Found, Scribbles, SpanPoint } from '../../../core/marking';
 import type { MarkHue, MarkLook } from '../../session/state';
 import { type Point, toScreen } from '../../viewport/camera';
 import { colours, markColours } from '../colours';
-import { foundPath, middleOf } from '../paths';
+import { foundPath, numberPlace } from '../paths';
 import type { Pen } from './pen';
 import { textureTile } from './textures';
+
+/** Islands that lie side by side are told apart by them. */
+const islandHues = [markColours.yellow, markColours.green, markColours.violet];
 
 type LineStyle = 'mended' | 'source' | 'hovered';
 
@@ -86,14 +89,16 @@ export class MarkedOverlay {
   island(found: Found, number: number): void {
     const path = foundPath(found);
     this.pen.inDocument((c, px) => {
-      c.fillStyle = number % 2 ? 'rgba(15, 143, 125, 0.28)' : 'rgba(138, 63, 196, 0.24)';
+      c.globalAlpha = 0.26;
+      c.fillStyle = islandHues[number % islandHues.length];
       c.fill(path, 'evenodd');
+      c.globalAlpha = 1;
       c.strokeStyle = colours.halo;
       c.lineWidth = 2.5 * px;
       c.stroke(path);
     });
     const { context: c, camera, view, ratio } = this.pen;
-    const at = toScreen(camera, view, middleOf(found));
+    const at = toScreen(camera, view, numberPlace(found));
     c.save();
     c.font = `600 ${14 * ratio}px system-ui, sans-serif`;
     c.textAlign = 'center';
