@@ -116,13 +116,13 @@ const longerWay = 1.0824;
  */
 export function distanceRound(inside: Uint8Array, guard: Float32Array, w: number, h: number): Float32Array {
   const far = new Float32Array(w * h).map((_, i) => (inside[i] ? 0 : Infinity));
-  const isFree = (i: number) => inside[i] > 0 || guard[i] < 0.5;
+  const free = inside.map((is, i) => (is || guard[i] < 0.5 ? 1 : 0));
   for (let changed = true; changed; ) {
     changed = false;
     for (const by of [1, -1]) {
       for (let k = 0; k < w * h; k++) {
         const i = by > 0 ? k : w * h - 1 - k;
-        if (inside[i] || !isFree(i)) continue;
+        if (inside[i] || !free[i]) continue;
         const x = i % w;
         const hasBefore = by > 0 ? x > 0 : x < w - 1;
         const hasBehind = by > 0 ? x < w - 1 : x > 0;
@@ -133,10 +133,8 @@ export function distanceRound(inside: Uint8Array, guard: Float32Array, w: number
         if (hasRow) {
           least = Math.min(least, far[row] + 1);
           // A step over a corner passes between two pixels, one of which must be free.
-          if (hasBefore && (isFree(row) || isFree(i - by)))
-            least = Math.min(least, far[row - by] + Math.SQRT2);
-          if (hasBehind && (isFree(row) || isFree(i + by)))
-            least = Math.min(least, far[row + by] + Math.SQRT2);
+          if (hasBefore && (free[row] || free[i - by])) least = Math.min(least, far[row - by] + Math.SQRT2);
+          if (hasBehind && (free[row] || free[i + by])) least = Math.min(least, far[row + by] + Math.SQRT2);
         }
         if (least >= far[i] - 1e-3) continue;
         far[i] = least;
