@@ -8,11 +8,14 @@ import {
   hardThings,
   measureGesture,
   measureGrow,
+  measureItsLike,
   measureLettering,
   measureShadow,
   measureShadowsOnOthers,
   measureSpan,
+  seemsToHaveItsLike,
   spans,
+  thingsAlone,
 } from './marks/measure';
 import { openDemo } from './marks/photos';
 import { measureSweep, sweepOptions, sweeps } from './marks/sweep';
@@ -100,6 +103,16 @@ describe('marks on the demo photographs against the known masks', () => {
     if (process.env.TELL) console.log(thing, right, found, offers);
     expect(right).toBeGreaterThan(least.right);
     expect(found).toBeGreaterThan(least.found);
+  });
+
+  test('an apple or a cask that touches the marked one is found, and none beside things that stand alone', async () => {
+    const found = await measureItsLike();
+    if (process.env.TELL) console.log(found);
+    expect(found.filter((share) => share > 0.8).length).toBeGreaterThanOrEqual(5);
+    const wrong: string[] = [];
+    for (const name of thingsAlone) if (await seemsToHaveItsLike(name)) wrong.push(name);
+    expect(thingsAlone.length).toBeGreaterThanOrEqual(16);
+    expect(wrong).toEqual([]);
   });
 
   test('the shadow of an apple or a cask is offered without the dark sides of its neighbours', async () => {

@@ -13,6 +13,7 @@ import {
   type Found,
   findSpan,
   growScribbles,
+  itsLikeBeside,
   markedArea,
   pickColour,
   type SpanOptions,
@@ -291,6 +292,70 @@ export async function measureShadowsOnOthers(): Promise<{ share: number; offers:
     });
   }
   return { share: wrong / Math.max(1, all), offers };
+}
+
+/** Pairs of the things that stand beside their like and touch each other: the first is marked. */
+const touching = [
+  ['studio-jug/apple-left', 'studio-jug/apple-middle'],
+  ['studio-jug/apple-middle', 'studio-jug/apple-left'],
+  ['studio-jug/apple-middle', 'studio-jug/apple-right'],
+  ['studio-jug/apple-right', 'studio-jug/apple-middle'],
+  ['press-house/cask-on-top', 'press-house/cask-right'],
+  ['press-house/cask-right', 'press-house/cask-on-top'],
+] as const;
+
+/** How much of each is found, and known to end there, when the one that it touches is marked. */
+export async function measureItsLike(): Promise<number[]> {
+  return Promise.all(
+    touching.map(async ([name, other]) => {
+      const { photo, seen } = await openDemo(name.split('/')[0]);
+      const { width, height } = photo;
+      const areaOf = (thing: keyof typeof solidThings, marginPx: number) => ({
+        shapes: [
+          {
+            kind: 'polygon' as const,
+            op: 'add' as const,
+            points: solidThings[thing].map(([x, y]) => [x, y] as const),
+          },
+        ],
+        marginPx,
+        featherPx: 0,
+      });
+      const whole = { x: 0, y: 0, w: width, h: height };
+      const [own, its] = [areaOf(name, 10), areaOf(other, 0)].map((area) =>
+        rasteriseArea(area, whole, noMasks),
+      );
+      const found = new Uint8Array(width * height);
+      for (const one of itsLikeBeside(seen, markedArea(areaOf(name, 10), noMasks)))
+        if (one.ends) drawFound(one, found, width);
+      let [all, hit] = [0, 0];
+      its.forEach((v, i) => {
+        if (v < 0.5 || own[i] >= 0.5) return;
+        all++;
+        hit += found[i];
+      });
+      return hit / all;
+    }),
+  );
+}
+
+/** Known things, none of which has one of its like beside it. */
+export const thingsAlone = [...Object.keys(scribbles), 'studio-jug/stain'];
+
+/** Whether one of its like is found beside a known thing. */
+export async function seemsToHaveItsLike(name: string): Promise<boolean> {
+  const [scene, thing] = name.split('/');
+  const { photo, seen } = await openDemo(scene);
+  const data = thingMask(scene, thing).map((v) => 255 * v);
+  const { mask, x, y } = trimMask({ w: photo.width, h: photo.height, data });
+  const shape = { kind: 'mask' as const, op: 'add' as const, x, y, w: mask.w, h: mask.h, maskId: 'm' };
+  const area = { shapes: [shape], marginPx: 6, featherPx: 0 };
+  return (
+    itsLikeBeside(
+      seen,
+      markedArea(area, () => mask),
+    ).length > 0
+  );
 }
 
 /** The share of a thing's pixels, within a rectangle, that a span with margin 2 marks; and how many lines it found. */

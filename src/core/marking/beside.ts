@@ -1,6 +1,7 @@
 import type { Found } from './found';
 import { goingOn } from './going-on';
-import { coversHalf, difference, foundOf, type Sight, shareInRows } from './sight';
+import type { ItsLike } from './its-like';
+import { coveredOf, coversHalf, difference, foundOf, type Sight, shareInRows } from './sight';
 import { touchingParts } from './touching';
 
 /** A thing's pixels lie within this, in CIELAB with colour counting half more, of its mean. */
@@ -35,6 +36,7 @@ export interface Beside extends Found {
  *  rows; where there is none, such as are of several colours ({@link touchingParts}). A fill would go on with them. The measure is ours.
  *
  *  @param rim  pixels a little outside the area
+ *  @param kind  those of its kind, as {@link itsLikeBeside} finds them
  *  @param own  what belongs to the area, such as its shadow, which is none of them
  *  @param mayDraw  whether sources may come from a document point: what is avoided already is not told again
  *  @returns null when nothing touches it
@@ -42,6 +44,7 @@ export interface Beside extends Found {
 export function thingsBeside(
   sight: Sight,
   rim: readonly number[],
+  kind: readonly ItsLike[],
   own: readonly Found[],
   mayDraw: ((x: number, y: number) => boolean) | null,
 ): Beside | null {
@@ -92,15 +95,24 @@ export function thingsBeside(
   }
   const size = outside / pixels;
   const onRim = rim.filter((i) => all[i]).length;
+  const isNew = (part: readonly number[]) =>
+    part.filter(isAvoided).length <= 0.5 * part.length &&
+    !own.some((found) => coversHalf(sight, found, part));
+  const beyond = [...sight.inside.keys()].filter((i) => !inside[i]);
+  const kin = kind
+    .map((found) => ({ ends: found.ends, members: coveredOf(sight, found, beyond) }))
+    .filter(({ members }) => isNew(members));
+  for (const { members } of kin) put(members);
   const parts: (readonly number[])[] = [];
-  // What is of one colour is found more exactly by itself.
-  for (const { pixels: part, ends, contrast, alike } of outside > 0 ? [] : touchingParts(sight, rim)) {
+  // What is of one colour, or of its kind, is found more exactly by itself.
+  for (const { pixels: part, ends, contrast, alike } of outside > 0 || kin.length > 0
+    ? []
+    : touchingParts(sight, rim)) {
     const its = part.length / pixels;
     const touches = part.filter((i) => isRim[i]).length / rim.length;
     if (its < several.least || its > sizes.most || touches < leastOfRim) continue;
     if (ends < several.ends || contrast < several.contrast || alike > several.alike) continue;
-    if (part.filter(isAvoided).length > 0.5 * part.length) continue;
-    if (own.some((found) => coversHalf(sight, found, part))) continue;
+    if (!isNew(part)) continue;
     put(part);
     parts.push(part);
   }
@@ -118,7 +130,8 @@ export function thingsBeside(
     parts
       .map((part) => goingOn(sight, part))
       .every(({ reach, link }) => reach <= mostReach && link <= endsThere.link);
-  return { ...foundOf(sight, found), standsNext: isLikeIt || isNextToIt };
+  const hasKin = kin.length > 0 && kin.every(({ ends }) => ends);
+  return { ...foundOf(sight, found), standsNext: isLikeIt || isNextToIt || hasKin };
 }
 
 interface Grown {

@@ -2,6 +2,7 @@ export * from './belongings';
 export * from './found';
 export * from './grow/grow';
 export * from './islands';
+export * from './its-like';
 export * from './outlook';
 export * from './pick-colour';
 export * from './seen';

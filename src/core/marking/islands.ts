@@ -1,9 +1,9 @@
 import { bitsWhere, connected, easeOf, evenParts, spreadOwners, squaredDistance, trimMask } from '../area';
 import type { Rect } from '../raster';
 import type { Found } from './found';
-import { clearFallOff, fallOffOf, rimOfSight } from './outlook';
+import { clearFallOff, fallOffOf } from './outlook';
 import type { Seen } from './seen';
-import { type MarkedArea, type Sight, sightOf } from './sight';
+import { type MarkedArea, rimOfSight, type Sight, sightOf } from './sight';
 
 /** One of the parts of a large area. */
 export interface Island extends Found {

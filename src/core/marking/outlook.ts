@@ -5,8 +5,9 @@ import { role } from '../methods/fill/frame';
 import type { Rect } from '../raster';
 import { belongingsOf } from './belongings';
 import { type Beside, thingsBeside } from './beside';
+import { itsLikeBeside } from './its-like';
 import type { Seen } from './seen';
-import { type MarkedArea, type Sight, sightOf } from './sight';
+import { type MarkedArea, rimOfSight, type Sight, sightOf } from './sight';
 
 /** What an area is like, before anything is computed. */
 export interface Outlook {
@@ -91,7 +92,7 @@ export function outlookOf(
     ...linesBehind(sight),
     ...fallOffOf(sight, rim),
     neighbours: neighboursOf(sight, mine),
-    beside: thingsBeside(sight, rim, belongingsOf(seen, area), mayDraw),
+    beside: thingsBeside(sight, rim, itsLikeBeside(seen, area), belongingsOf(seen, area), mayDraw),
     atEdge: onEdge / Math.max(1, rim.length + onEdge),
   };
   return { ...facts, suggestions: suggest(facts, plainness(sight, rim)) };
@@ -117,15 +118,6 @@ function depthOf({ rect: { w, h }, inside }: Sight, mine: readonly number[]): nu
     h,
   );
   return Math.sqrt(mine.reduce((m, i) => Math.max(m, Math.min(deep[i], (w + h) ** 2)), 0));
-}
-
-/** Pixels a little outside the area. */
-export function rimOfSight({ away, inside }: Sight): number[] {
-  const out: number[] = [];
-  away.forEach((d, i) => {
-    if (!inside[i] && d >= 2 && d <= 5) out.push(i);
-  });
-  return out;
 }
 
 const colourAt = ({ lab }: Sight, i: number) => [lab[3 * i], lab[3 * i + 1], lab[3 * i + 2]] as const;

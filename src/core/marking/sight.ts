@@ -57,9 +57,44 @@ export function sightOf(seen: Seen, area: MarkedArea, reach: number, mostPixels:
   return { level, by, rect, lab, inside, away };
 }
 
+/** Pixels a little outside the area. */
+export function rimOfSight({ away, inside }: Sight): number[] {
+  const out: number[] = [];
+  away.forEach((d, i) => {
+    if (!inside[i] && d >= 2 && d <= 5) out.push(i);
+  });
+  return out;
+}
+
+/** Pixels at a part's outline, each with one two pixels off, which lies neither in the part nor in the area; null: beyond what is seen. */
+export function acrossOutline(
+  pixels: readonly number[],
+  { rect: { w, h }, inside }: Sight,
+): (readonly [number, number | null])[] {
+  const own = new Uint8Array(w * h);
+  for (const i of pixels) own[i] = 1;
+  const found: [number, number | null][] = [];
+  for (const i of pixels)
+    for (const [dx, dy] of [
+      [2, 0],
+      [-2, 0],
+      [0, 2],
+      [0, -2],
+    ]) {
+      const [x, y] = [(i % w) + dx, Math.floor(i / w) + dy];
+      const isSeen = x >= 0 && y >= 0 && x < w && y < h;
+      if (!isSeen) found.push([i, null]);
+      else if (!own[y * w + x] && !inside[y * w + x]) found.push([i, y * w + x]);
+    }
+  return found;
+}
+
 /** How far a pixel's colour lies from another, in CIELAB with colour counting half more. */
-export const difference = ({ lab }: Sight, i: number, [l, a, b]: readonly number[]): number =>
-  Math.hypot(lab[3 * i] - l, 1.5 * (lab[3 * i + 1] - a), 1.5 * (lab[3 * i + 2] - b));
+export const difference = (
+  { lab }: Sight,
+  i: number,
+  [l, a, b]: ArrayLike<number> & Iterable<number>,
+): number => Math.hypot(lab[3 * i] - l, 1.5 * (lab[3 * i + 1] - a), 1.5 * (lab[3 * i + 2] - b));
 
 /** Of the other pixels in the rows of some, beyond the area, how many are like them, 0…1; 1 where there are no others. */
 export function shareInRows(
@@ -90,20 +125,22 @@ export function foundOf({ rect, by }: Pick<Sight, 'rect' | 'by'>, part: readonly
   return { mask, x: (rect.x + x) * by, y: (rect.y + y) * by, w: mask.w * by, h: mask.h * by };
 }
 
-/** Whether something found covers most of some pixels of a sight. */
-export function coversHalf(
+/** Those of some pixels of a sight that something found on the photo covers. */
+export function coveredOf(
   { rect, by }: Sight,
   { mask, x, y, w, h }: Found,
   members: readonly number[],
-): boolean {
-  let covered = 0;
-  for (const i of members) {
+): number[] {
+  return members.filter((i) => {
     const u = Math.floor(((((i % rect.w) + 0.5 + rect.x) * by - x) / w) * mask.w);
     const v = Math.floor((((Math.floor(i / rect.w) + 0.5 + rect.y) * by - y) / h) * mask.h);
-    if (u >= 0 && v >= 0 && u < mask.w && v < mask.h && mask.data[v * mask.w + u] > 0) covered++;
-  }
-  return covered > 0.5 * members.length;
+    return u >= 0 && v >= 0 && u < mask.w && v < mask.h && mask.data[v * mask.w + u] > 0;
+  });
 }
+
+/** Whether something found covers most of some pixels of a sight. */
+export const coversHalf = (sight: Sight, found: Found, members: readonly number[]): boolean =>
+  coveredOf(sight, found, members).length > 0.5 * members.length;
 
 /** The first and last row of an area. */
 export function rowsOf(inside: Uint8Array, w: number): [number, number] {

@@ -2,7 +2,7 @@ import { connected, squaredDistance } from '../area';
 import { fitColours } from './grow/colour-model';
 import { costAcrossEdges, linksOf, partedLabels, squaredBetween } from './grow/links';
 import { minCut } from './grow/min-cut';
-import { difference, type Sight, shareInRows } from './sight';
+import { acrossOutline, difference, type Sight, shareInRows } from './sight';
 
 /** A place on an area's rim is of something that touches it there when colours like its own are hardly seen on the rim farther off. The
  *  rim is about four pixels wide. */
@@ -101,29 +101,6 @@ function partsAt(sight: Sight, rim: readonly number[], strip: readonly number[])
         alike: shareInRows(sight, pixels, likelyMine),
       };
     });
-}
-
-/** Pixels at a part's outline, each with one two pixels off, which lies neither in the part nor in the area; null: beyond what is seen. */
-function acrossOutline(
-  pixels: readonly number[],
-  { rect: { w, h }, inside }: Sight,
-): (readonly [number, number | null])[] {
-  const own = new Uint8Array(w * h);
-  for (const i of pixels) own[i] = 1;
-  const found: [number, number | null][] = [];
-  for (const i of pixels)
-    for (const [dx, dy] of [
-      [2, 0],
-      [-2, 0],
-      [0, 2],
-      [0, -2],
-    ]) {
-      const [x, y] = [(i % w) + dx, Math.floor(i / w) + dy];
-      const isSeen = x >= 0 && y >= 0 && x < w && y < h;
-      if (!isSeen) found.push([i, null]);
-      else if (!own[y * w + x] && !inside[y * w + x]) found.push([i, y * w + x]);
-    }
-  return found;
 }
 
 /** 1 where the rim shows what it does not show elsewhere. */

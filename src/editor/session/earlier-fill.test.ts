@@ -22,6 +22,13 @@ test('a second pass is a smaller mark on or right beside what a visible fill cov
   expect(firstPassOf(jobWith({ ...under, method: 'heal' }), small, noMasks)).toBeNull();
 });
 
+test('another thing beside a fill is no second pass over it, unless much of it lies on that', () => {
+  const job = jobWith(fillAt(100, 100, 100));
+  expect(firstPassOf(job, fillAt(200, 120, 70), noMasks)).toBeNull();
+  expect(firstPassOf(job, fillAt(170, 120, 70), noMasks)).toBeNull();
+  expect(firstPassOf(job, fillAt(150, 120, 70), noMasks)).not.toBeNull();
+});
+
 test('a fill of scattered parts does not claim the room between them', () => {
   const scattered = mendOf('fill', areaOfShapes([boxShape(0, 0, 20, 20), boxShape(900, 900, 20, 20)]));
   expect(firstPassOf(jobWith(scattered), fillAt(450, 450, 30), noMasks)).toBeNull();
