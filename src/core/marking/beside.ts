@@ -28,12 +28,19 @@ const edge = 2;
 /** Other things that touch an area, as one. */
 export interface Beside extends Found {
   /** Whether they are nearly as large as the area, touch much of its edge and end there, as somebody does who stands next to the one
-   *  that is marked, or have several colours and end there ({@link goingOn}): a fill had better leave them out. */
+   *  that is marked, or are of its kind or of several colours and end there ({@link goingOn}): a fill had better leave them out. */
+  readonly standsNext: boolean;
+}
+
+/** Things that touch an area, in pixels of the sight. */
+interface Touching {
+  readonly pixels: readonly number[];
   readonly standsNext: boolean;
 }
 
 /** Other things that touch an area, as one: of a colour that stands out, ending nearby on their other sides, and rare in their
- *  rows; where there is none, such as are of several colours ({@link touchingParts}). A fill would go on with them. The measure is ours.
+ *  rows; of its kind; where there are none of these, such as are of several colours ({@link touchingParts}). A fill would go on with
+ *  them. Where some stand next to it, the others are not told of. The measure is ours.
  *
  *  @param rim  pixels a little outside the area
  *  @param kind  those of its kind, as {@link itsLikeBeside} finds them
@@ -48,90 +55,124 @@ export function thingsBeside(
   own: readonly Found[],
   mayDraw: ((x: number, y: number) => boolean) | null,
 ): Beside | null {
-  const { inside, rect, by } = sight;
+  const { rect, by } = sight;
+  const { w } = rect;
+  const isAvoided = (i: number) =>
+    mayDraw && !mayDraw((rect.x + (i % w) + 0.5) * by, (rect.y + Math.floor(i / w) + 0.5) * by);
+  const isNew = (members: readonly number[]) =>
+    members.filter(isAvoided).length <= 0.5 * members.length &&
+    !own.some((found) => coversHalf(sight, found, members));
+  let found = [ofOneColour(sight, rim, isNew), ofItsKind(sight, kind, isNew)].flatMap((some) => some ?? []);
+  // What is of one colour, or of its kind, is found more exactly by itself.
+  if (found.length === 0) found = [ofSeveralColours(sight, rim, isNew)].flatMap((some) => some ?? []);
+  if (found.length === 0) return null;
+  const next = found.filter(({ standsNext }) => standsNext);
+  const all = widened(
+    (next.length > 0 ? next : found).flatMap(({ pixels }) => pixels),
+    rect,
+  );
+  const set = [...all.keys()].filter((i) => all[i]);
+  return { ...foundOf(sight, set), standsNext: next.length > 0 };
+}
+
+/** @param isNew  whether some pixels are none of what is avoided already or belongs to the area */
+function ofOneColour(
+  sight: Sight,
+  rim: readonly number[],
+  isNew: (members: readonly number[]) => boolean,
+): Touching | null {
+  const { inside, rect } = sight;
   const { w, h } = rect;
   const isRim = new Uint8Array(w * h);
   for (const i of rim) isRim[i] = 1;
-  const pixels = inside.reduce((n, v) => n + v, 0);
+  const onRim = (members: readonly number[]) => members.reduce((n, i) => n + isRim[i], 0) / rim.length;
+  const area = inside.reduce((n, v) => n + v, 0);
   const done = inside.slice();
-  const isAvoided = (i: number) =>
-    mayDraw && !mayDraw((rect.x + (i % w) + 0.5) * by, (rect.y + Math.floor(i / w) + 0.5) * by);
   let left: Grown[] = [];
   for (const start of rim) {
     if (done[start]) continue;
     const thing = grownFrom(sight, start);
-    let onRim = 0;
-    for (const i of thing.members) {
-      done[i] = 1;
-      onRim += isRim[i];
-    }
-    const size = thing.members.length / pixels;
-    if (size < sizes.least || size > sizes.most || onRim < leastOfRim * rim.length) continue;
+    for (const i of thing.members) done[i] = 1;
+    const size = thing.members.length / area;
+    if (size < sizes.least || size > sizes.most || onRim(thing.members) < leastOfRim) continue;
     if (thing.isCut || thing.contrast < standsOut.besideAnother) continue;
     const isLike = (i: number) => difference(sight, i, thing.mean) < ofOneThing;
-    if (shareInRows(sight, thing.members, isLike) > mostAlike) continue;
-    if (thing.members.filter(isAvoided).length > 0.5 * thing.members.length) continue;
-    if (own.some((found) => coversHalf(sight, found, thing.members))) continue;
+    if (shareInRows(sight, thing.members, isLike) > mostAlike || !isNew(thing.members)) continue;
     left.push(thing);
   }
-  const all = new Uint8Array(w * h);
-  let [outside, within] = [0, 0];
-  const put = (members: readonly number[]) => {
-    for (const i of members)
-      for (let v = Math.max(0, Math.floor(i / w) - edge); v <= Math.min(h - 1, Math.floor(i / w) + edge); v++)
-        for (let u = Math.max(0, (i % w) - edge); u <= Math.min(w - 1, (i % w) + edge); u++)
-          all[v * w + u] = 1;
-  };
-  const take = ({ members, goingOn }: Grown) => {
-    outside += members.length;
-    within += goingOn;
-    put(members);
-  };
+  const things: Grown[] = [];
   let taken = left.filter((thing) => thing.contrast >= standsOut.byItself);
   while (taken.length > 0) {
-    taken.forEach(take);
+    things.push(...taken);
+    const reached = widened(
+      things.flatMap(({ members }) => members),
+      rect,
+    );
     left = left.filter((thing) => !taken.includes(thing));
-    taken = left.filter(({ members }) => members.some((i) => all[i]));
+    taken = left.filter(({ members }) => members.some((i) => reached[i]));
   }
-  const size = outside / pixels;
-  const onRim = rim.filter((i) => all[i]).length;
-  const isNew = (part: readonly number[]) =>
-    part.filter(isAvoided).length <= 0.5 * part.length &&
-    !own.some((found) => coversHalf(sight, found, part));
-  const beyond = [...sight.inside.keys()].filter((i) => !inside[i]);
-  const kin = kind
+  if (things.length === 0) return null;
+  const pixels = things.flatMap(({ members }) => members);
+  const within = things.reduce((n, { goingOn }) => n + goingOn, 0);
+  const reached = widened(pixels, rect);
+  const standsNext =
+    pixels.length >= itsLike.least * area &&
+    pixels.length <= itsLike.most * area &&
+    rim.filter((i) => reached[i]).length >= itsLike.ofRim * rim.length &&
+    within < itsLike.goesOn * pixels.length;
+  return { pixels, standsNext };
+}
+
+function ofItsKind(
+  sight: Sight,
+  kind: readonly ItsLike[],
+  isNew: (members: readonly number[]) => boolean,
+): Touching | null {
+  const beyond = [...sight.inside.keys()].filter((i) => !sight.inside[i]);
+  const things = kind
     .map((found) => ({ ends: found.ends, members: coveredOf(sight, found, beyond) }))
     .filter(({ members }) => isNew(members));
-  for (const { members } of kin) put(members);
-  const parts: (readonly number[])[] = [];
-  // What is of one colour, or of its kind, is found more exactly by itself.
-  for (const { pixels: part, ends, contrast, alike } of outside > 0 || kin.length > 0
-    ? []
-    : touchingParts(sight, rim)) {
-    const its = part.length / pixels;
-    const touches = part.filter((i) => isRim[i]).length / rim.length;
-    if (its < several.least || its > sizes.most || touches < leastOfRim) continue;
-    if (ends < several.ends || contrast < several.contrast || alike > several.alike) continue;
-    if (!isNew(part)) continue;
-    put(part);
-    parts.push(part);
-  }
-  const found: number[] = [];
-  for (let i = 0; i < all.length; i++) if (all[i]) found.push(i);
-  if (found.length === 0) return null;
-  const isLikeIt =
-    size >= itsLike.least &&
-    size <= itsLike.most &&
-    onRim >= itsLike.ofRim * rim.length &&
-    within < itsLike.goesOn * outside;
-  const mostReach = Math.max(endsThere.reachPx / by, endsThere.reach * Math.sqrt(pixels));
-  const isNextToIt =
-    parts.reduce((n, part) => n + part.length, 0) >= itsLike.least * pixels &&
+  if (things.length === 0) return null;
+  return {
+    pixels: things.flatMap(({ members }) => members),
+    standsNext: things.every(({ ends }) => ends),
+  };
+}
+
+function ofSeveralColours(
+  sight: Sight,
+  rim: readonly number[],
+  isNew: (members: readonly number[]) => boolean,
+): Touching | null {
+  const { inside, rect, by } = sight;
+  const isRim = new Uint8Array(rect.w * rect.h);
+  for (const i of rim) isRim[i] = 1;
+  const area = inside.reduce((n, v) => n + v, 0);
+  const parts = touchingParts(sight, rim).filter(({ pixels, ends, contrast, alike }) => {
+    const size = pixels.length / area;
+    if (size < several.least || size > sizes.most) return false;
+    if (pixels.filter((i) => isRim[i]).length < leastOfRim * rim.length) return false;
+    if (ends < several.ends || contrast < several.contrast || alike > several.alike) return false;
+    return isNew(pixels);
+  });
+  if (parts.length === 0) return null;
+  const pixels = parts.flatMap((part) => part.pixels);
+  const mostReach = Math.max(endsThere.reachPx / by, endsThere.reach * Math.sqrt(area));
+  const standsNext =
+    pixels.length >= itsLike.least * area &&
     parts
-      .map((part) => goingOn(sight, part))
+      .map((part) => goingOn(sight, part.pixels))
       .every(({ reach, link }) => reach <= mostReach && link <= endsThere.link);
-  const hasKin = kin.length > 0 && kin.every(({ ends }) => ends);
-  return { ...foundOf(sight, found), standsNext: isLikeIt || isNextToIt || hasKin };
+  return { pixels, standsNext };
+}
+
+/** Some pixels and those right round them, as far as colours mix along an {@link edge}: 1 where they are. */
+function widened(pixels: readonly number[], { w, h }: Sight['rect']): Uint8Array {
+  const all = new Uint8Array(w * h);
+  for (const i of pixels)
+    for (let v = Math.max(0, Math.floor(i / w) - edge); v <= Math.min(h - 1, Math.floor(i / w) + edge); v++)
+      for (let u = Math.max(0, (i % w) - edge); u <= Math.min(w - 1, (i % w) + edge); u++) all[v * w + u] = 1;
+  return all;
 }
 
 interface Grown {

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { seenOf } from '.';
+import { outlookOf, seenOf } from '.';
 import { itsLikeBeside } from './its-like';
 import { grainy, likeness, markedOf, pixelsOf } from './testing';
 
@@ -98,4 +98,25 @@ describe('one of its kind that touches what is marked', () => {
     const nothing = markedOf([{ kind: 'box', op: 'add', x: 380, y: 200, w: 70, h: 70 }]);
     expect(itsLikeBeside(two, nothing)).toEqual([]);
   });
+});
+
+test('where one of its kind stands next to it, nothing else that touches it is left out, and without it that is told of', () => {
+  const post: Place = (x, y) => x > 260 && x < 292 && y > 228 && y < 282;
+  const blue = (): Colour => [0.1, 0.3, 0.6];
+  const besideIn = (isThere: Place) =>
+    outlookOf(
+      scene(
+        (x, y) => isThere(x, y) || post(x, y),
+        undefined,
+        (x, y) => (post(x, y) ? blue() : fruit(152, 62)(x, y)),
+      ),
+      marked,
+      null,
+    )!.beside!;
+  const withBoth = besideIn(left);
+  expect(withBoth.standsNext).toBe(true);
+  expect(withBoth.y + withBoth.h).toBeLessThan(245);
+  const alone = besideIn(() => false);
+  expect(alone.standsNext).toBe(false);
+  expect(alone.y + alone.h).toBeGreaterThan(260);
 });

@@ -40,8 +40,9 @@ const ground = { goesOn: 0.2, alike: [6, 10], leastBorder: 4 };
 const like = { least: 0.3, most: 6, ofRim: 0.02, differs: 10, sharp: 0.6 };
 /** What is left touches no more of its rim than this in all, or it is what the thing stands before. */
 const mostOfRim = 0.5;
-/** One ends at the area when it reaches no farther into it, in sizes of the area: that much room it was given. */
-const mostReach = 0.17;
+/** One ends at the area when an edge parts it from what is marked, no farther in than this, in sizes of the area: that much room it was
+ *  given. */
+const endsThere = { reach: 0.17, link: 0.5 };
 
 /** Something of the kind of what is marked, right beside it. */
 export interface ItsLike extends Found {
@@ -87,10 +88,11 @@ export function itsLikeBeside(seen: Seen, marked: MarkedArea): ItsLike[] {
     return parts
       .filter(({ size, ofRim }) => size >= like.least && size <= like.most && ofRim >= like.ofRim)
       .filter(({ pixels }) => sharpOutline(sight, pixels) >= like.sharp)
-      .map(({ pixels }) => ({
-        ...foundOf(sight, pixels),
-        ends: goingOn(sight, pixels).reach <= mostReach * Math.sqrt(area),
-      }));
+      .map(({ pixels }) => {
+        const { reach: within, link } = goingOn(sight, pixels);
+        const ends = within <= endsThere.reach * Math.sqrt(area) && link <= endsThere.link;
+        return { ...foundOf(sight, pixels), ends };
+      });
   }
   return [];
 }
