@@ -109,6 +109,7 @@ describe('marks on the demo photographs against the known masks', () => {
     const found = await measureItsLike();
     if (process.env.TELL) console.log(found);
     expect(found.filter((share) => share > 0.8).length).toBeGreaterThanOrEqual(5);
+    for (const share of found) expect(share).toBeGreaterThan(0.65);
     const wrong: string[] = [];
     for (const name of thingsAlone) if (await seemsToHaveItsLike(name)) wrong.push(name);
     expect(thingsAlone.length).toBeGreaterThanOrEqual(16);

@@ -31,10 +31,9 @@ const mostPull = 14;
 const sure = 1e6;
 /** So much of a thing has colours at least that are rather its own: log-likelihoods from which on they are, and the share. */
 const telling = { least: 2.5, share: 0.3 };
-/** A part of the picture that goes on beyond it, for so much of its outline, is a ground, in square roots of its size; and so is what differs
- *  from one by less than so much along a border of so many pixels at least: by more, if
- *  too much would be left else. */
-const ground = { goesOn: 0.2, alike: [6, 10], leastBorder: 4 };
+/** A part of the picture that goes on beyond it, for so much of its outline, is a ground, in square roots of its size. If too much is left,
+ *  so is what differs from a ground by less than so much along a border of so many pixels at least. */
+const ground = { goesOn: 0.2, alike: 10, leastBorder: 4 };
 /** One of its like is so large, in sizes of the area, touches so much of its rim, and differs from what lies beyond it by so much,
  *  as {@link difference} tells, for so much of its outline. */
 const like = { least: 0.3, most: 6, ofRim: 0.02, differs: 10, sharp: 0.6 };
@@ -78,7 +77,7 @@ export function itsLikeBeside(seen: Seen, marked: MarkedArea): ItsLike[] {
   const rim = rimOfSight(sight);
   const isRim = new Uint8Array(w * h);
   for (const i of rim) isRim[i] = 1;
-  for (const alike of ground.alike) {
+  for (const alike of [0, ground.alike]) {
     const parts = connected(withoutGrounds(sight, set, alike), w, h).map((pixels) => ({
       pixels,
       size: pixels.length / area,
@@ -128,8 +127,8 @@ function alikeBeyond(sight: Sight, isCore: ArrayLike<number>): Uint8Array | null
   return labels.map((v, i) => (v && !inside[i] ? 1 : 0));
 }
 
-/** Without what lies in grounds: parts of the picture that go on beyond what is seen of it, and what hardly differs from these where it
- *  meets them. */
+/** Without what lies in grounds: parts of the picture that go on beyond what is seen of it, and what differs by less than `alike` from
+ *  these where it meets them. */
 function withoutGrounds(sight: Sight, set: Uint8Array, alike: number): Uint8Array {
   const { rect, lab, inside } = sight;
   const { w, h } = rect;
