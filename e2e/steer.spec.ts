@@ -186,6 +186,12 @@ test('a rail, a plane and a guide line are laid down on the photo, dragged, and 
     [150, 170],
     [300, 172],
   ]);
+  // One draws on under what tells how.
+  const bar = (await page.getByText('Drag along an edge').boundingBox())!;
+  await page.mouse.move(bar.x + 8, bar.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(bar.x + 80, bar.y + 90, { steps: 4 });
+  await page.mouse.up();
   await bench.press('Escape');
   await page.getByRole('button', { name: 'Place plane' }).click();
   const plane = (await mends(bench))[0].steer.plane!;
@@ -197,7 +203,7 @@ test('a rail, a plane and a guide line are laid down on the photo, dragged, and 
   expect(steer.plane![0][0]).toBeCloseTo(plane[0][0] + 30, 0);
   expect(steer.plane![2]).toEqual(plane[2]);
   expect(steer.rail?.slackPx).toBe(20);
-  expect(steer.lines).toHaveLength(1);
+  expect(steer.lines).toHaveLength(2);
   const [x0, y0] = steer.lines[0];
   await bench.drag([
     [x0, y0],

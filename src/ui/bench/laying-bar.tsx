@@ -17,7 +17,7 @@ const told: Record<Laying['what'], string> = {
   rub: 'Paint where what lies below is to show through. Alt brings the mend back.',
 };
 
-/** While something is laid down on the photo: what the next gesture does, and how it ends. */
+/** While something is laid down on the photo: what the next gesture does, and how it ends. One draws on through it. */
 export function LayingBar() {
   const session = useSession();
   const laying = useBench((s) => s.laying);
@@ -32,12 +32,12 @@ export function LayingBar() {
   return (
     <div
       role="status"
-      className="absolute top-3 left-1/2 z-20 flex -translate-x-1/2 items-center gap-3 rounded-xl bg-sheet py-1.5 pr-1.5 pl-3 shadow-lg"
+      className="pointer-events-none absolute top-3 left-1/2 z-20 flex -translate-x-1/2 items-center gap-3 rounded-xl bg-sheet py-1.5 pr-1.5 pl-3 shadow-lg"
     >
       <span>
         <b className="font-semibold">{name}</b>: {told[laying.what]}
       </span>
-      <Button tone="strong" onClick={() => session.steering.done()}>
+      <Button tone="strong" className="pointer-events-auto" onClick={() => session.steering.done()}>
         <Check className="size-4" aria-hidden /> Done
       </Button>
     </div>
