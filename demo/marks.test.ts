@@ -2,6 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { belongingsOf } from '../src/core/marking';
 import { markedOf } from '../src/core/marking/testing';
 import {
+  chanceOfItsLike,
   gestures,
   grownThings,
   handStrays,
@@ -105,7 +106,7 @@ describe('marks on the demo photographs against the known masks', () => {
     expect(found).toBeGreaterThan(least.found);
   });
 
-  test('an apple or a cask that touches the marked one is found, and none beside things that stand alone', async () => {
+  test('an apple or a cask that touches the marked one is found, and none beside things that stand alone or pieces of ground', async () => {
     const found = await measureItsLike();
     if (process.env.TELL) console.log(found);
     expect(found.filter((share) => share > 0.8).length).toBeGreaterThanOrEqual(5);
@@ -114,6 +115,9 @@ describe('marks on the demo photographs against the known masks', () => {
     for (const name of thingsAlone) if (await seemsToHaveItsLike(name)) wrong.push(name);
     expect(thingsAlone.length).toBeGreaterThanOrEqual(16);
     expect(wrong).toEqual([]);
+    const chance = await chanceOfItsLike(10);
+    expect(chance.of).toBe(70);
+    expect(chance.wrong).toBeLessThanOrEqual(2);
   });
 
   test('the shadow of an apple or a cask is offered without the dark sides of its neighbours', async () => {

@@ -18,7 +18,9 @@ import {
   pickColour,
   type SpanOptions,
   type SpanPoint,
+  seenOf,
 } from '../../src/core/marking';
+import { makeRandom } from '../../src/core/random';
 import type { Rect } from '../../src/core/raster';
 import { decodePicture } from '../../src/headless/node-codecs';
 import { lightnessAt, openDemo, read, thingMask } from './photos';
@@ -339,6 +341,8 @@ export async function measureItsLike(): Promise<number[]> {
   );
 }
 
+const scenes = [...new Set(Object.keys(scribbles).map((name) => name.split('/')[0]))];
+
 /** Known things, none of which has one of its like beside it. */
 export const thingsAlone = [...Object.keys(scribbles), 'studio-jug/stain'];
 
@@ -356,6 +360,33 @@ export async function seemsToHaveItsLike(name: string): Promise<boolean> {
       markedArea(area, () => mask),
     ).length > 0
   );
+}
+
+/** Of so many round areas laid by chance on each of the clean photos, how many are taken to have one of their like beside them that
+ *  ends there: pieces of ground have none, and of the things that they cut none ends there. */
+export async function chanceOfItsLike(each: number): Promise<{ wrong: number; of: number }> {
+  let [wrong, of] = [0, 0];
+  for (const scene of scenes) {
+    const photo = await decodePicture(read(scene, 'truth.jpg'));
+    const seen = seenOf(photo);
+    const random = makeRandom(77);
+    for (let k = 0; k < each; k++) {
+      const [rx, ry] = [60 + 200 * random.next(), 60 + 200 * random.next()];
+      const [cx, cy] = [
+        rx + (photo.width - 2 * rx) * random.next(),
+        ry + (photo.height - 2 * ry) * random.next(),
+      ];
+      const points = Array.from(
+        { length: 20 },
+        (_, j) => [cx + rx * Math.cos(j * 0.1 * Math.PI), cy + ry * Math.sin(j * 0.1 * Math.PI)] as const,
+      );
+      const shape = { kind: 'polygon' as const, op: 'add' as const, points };
+      const found = itsLikeBeside(seen, markedArea({ shapes: [shape], marginPx: 6, featherPx: 0 }, noMasks));
+      of++;
+      if (found.length > 0 && found.every(({ ends }) => ends)) wrong++;
+    }
+  }
+  return { wrong, of };
 }
 
 /** The share of a thing's pixels, within a rectangle, that a span with margin 2 marks; and how many lines it found. */

@@ -37,8 +37,10 @@ const ground = { goesOn: 0.2, alike: 10, leastBorder: 4 };
 /** One of its like is so large, in sizes of the area, touches so much of its rim, and differs from what lies beyond it by so much,
  *  as {@link difference} tells, for so much of its outline. */
 const like = { least: 0.3, most: 6, ofRim: 0.02, differs: 10, sharp: 0.6 };
-/** What is left touches no more of its rim than this in all, or it is what the thing stands before. */
-const mostOfRim = 0.5;
+/** A thing's own outline within the area is so sharp, 0…1, and so long, in lengths of the area's. */
+const outline = { sharp: 0.7, ofArea: 0.22 };
+/** What is left touches no more of its rim than this in all, or it is what the thing stands before; less where grounds had to spread. */
+const mostOfRim = { first: 0.5, second: 0.35 };
 /** One ends at the area when an edge parts it from what is marked, no farther in than this, in sizes of the area: that much room it was
  *  given. */
 const endsThere = { reach: 0.17, link: 0.5 };
@@ -69,21 +71,25 @@ export function itsLikeBeside(seen: Seen, marked: MarkedArea): ItsLike[] {
   ).map(Math.sqrt);
   const deepest = depth.reduce((most, d, i) => (inside[i] ? Math.max(most, d) : most), 0);
   if (area === w * h || deepest < leastDepth * Math.sqrt(area)) return [];
-  const set = alikeBeyond(
+  const labels = alikeBeyond(
     sight,
     depth.map((d) => (d > core * deepest ? 1 : 0)),
   );
-  if (!set) return [];
+  if (!labels || !hasOutline(sight, labels)) return [];
+  const beyond = labels.map((v, i) => (v && !inside[i] ? 1 : 0));
   const rim = rimOfSight(sight);
   const isRim = new Uint8Array(w * h);
   for (const i of rim) isRim[i] = 1;
-  for (const alike of [0, ground.alike]) {
-    const parts = connected(withoutGrounds(sight, set, alike), w, h).map((pixels) => ({
+  for (const [alike, most] of [
+    [0, mostOfRim.first],
+    [ground.alike, mostOfRim.second],
+  ]) {
+    const parts = connected(withoutGrounds(sight, beyond, alike), w, h).map((pixels) => ({
       pixels,
       size: pixels.length / area,
       ofRim: pixels.reduce((n, i) => n + isRim[i], 0) / rim.length,
     }));
-    if (parts.reduce((sum, { ofRim }) => sum + ofRim, 0) > mostOfRim) continue;
+    if (parts.reduce((sum, { ofRim }) => sum + ofRim, 0) > most) continue;
     return parts
       .filter(({ size, ofRim }) => size >= like.least && size <= like.most && ofRim >= like.ofRim)
       .filter(({ pixels }) => sharpOutline(sight, pixels) >= like.sharp)
@@ -96,7 +102,7 @@ export function itsLikeBeside(seen: Seen, marked: MarkedArea): ItsLike[] {
   return [];
 }
 
-/** What hangs together with the area and is rather like it than like all else; null when the area has no colours of its own. */
+/** The area and what hangs together with it and is rather like it than like all else; null when the area has no colours of its own. */
 function alikeBeyond(sight: Sight, isCore: ArrayLike<number>): Uint8Array | null {
   const { rect, lab, inside, away } = sight;
   const n = rect.w * rect.h;
@@ -124,7 +130,32 @@ function alikeBeyond(sight: Sight, isCore: ArrayLike<number>): Uint8Array | null
   }
   const told = its.filter((i) => rest.cost(i) - own.cost(i) > telling.least);
   if (told.length < telling.share * its.length) return null;
-  return labels.map((v, i) => (v && !inside[i] ? 1 : 0));
+  return labels;
+}
+
+/** Whether what is marked ends at an outline of its own within the area, as a thing does that was marked with room to spare, and a piece of
+ *  ground does not. */
+function hasOutline(sight: Sight, labels: Uint8Array): boolean {
+  const { rect, inside, lab } = sight;
+  const { w, h } = rect;
+  const own = [...inside.keys()].filter((i) => inside[i]);
+  let [all, sharp] = [0, 0];
+  for (const i of own) {
+    if (!labels[i]) continue;
+    const [x, y] = [i % w, Math.floor(i / w)];
+    for (const [u, v] of [
+      [x + 2, y],
+      [x - 2, y],
+      [x, y + 2],
+      [x, y - 2],
+    ]) {
+      const off = v * w + u;
+      if (u < 0 || v < 0 || u >= w || v >= h || labels[off]) continue;
+      all++;
+      if (difference(sight, off, lab.subarray(3 * i, 3 * i + 3)) >= like.differs) sharp++;
+    }
+  }
+  return sharp >= outline.sharp * all && sharp > outline.ofArea * acrossOutline(own, sight).length;
 }
 
 /** Without what lies in grounds: parts of the picture that go on beyond what is seen of it, and what differs by less than `alike` from
