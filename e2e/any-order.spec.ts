@@ -110,7 +110,7 @@ test('whatever is done, the job opens again as it was, goes back to the beginnin
   const bench = new BenchPage(page);
   const photo = texturedPhoto(600, 440, 5);
   await bench.take(pngFile('any.png', photo));
-  const chance = deeds(bench, 20);
+  const chance = deeds(bench, 21);
   const job = () => page.evaluate(() => window.bench!.state.job!);
   for (let i = 0; i < steps; i++) await chance.next();
   await bench.press('Escape', 'Escape', 'Escape');

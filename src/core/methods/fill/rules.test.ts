@@ -27,6 +27,21 @@ test('a guide line that misses the area has no rule, and takes none from the lin
   expect(rulesOf([beside])).toBeNull();
 });
 
+test('a guide line drawn to an end within the area ends there, from whichever side; one that is all within it goes through', () => {
+  const roles = new Uint8Array(w * h).fill(role.source);
+  for (let y = 10; y < 50; y++) roles.fill(role.target, y * w + 20, y * w + 60);
+  const atlas = makeAtlas(makeFloatImage(rect), roles, null, unsteered.variety);
+  const ruledAt = (line: readonly [number, number, number, number]) => {
+    const { index } = makeRules(atlas, rect, { ...unsteered, lines: [line] }, 'drawn')!;
+    return [24, 38, 44, 56].map((x) => index[30 * w + x]);
+  };
+  expect(ruledAt([5, 30, 40, 30])).toEqual([1, 1, 0, 0]);
+  expect(ruledAt([40, 30, 5, 30])).toEqual([1, 1, 0, 0]);
+  expect(ruledAt([75, 30, 40, 30])).toEqual([0, 0, 1, 1]);
+  expect(ruledAt([5, 30, 75, 30])).toEqual([1, 1, 1, 1]);
+  expect(ruledAt([30, 30, 50, 30])).toEqual([1, 1, 1, 1]);
+});
+
 test('what is seen in a picture rules in one twice as large as well, in its own measures', () => {
   const side = 1000;
   const random = makeRandom(3);

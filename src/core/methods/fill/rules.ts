@@ -46,6 +46,8 @@ export function makeRules(
   const { ground, image } = atlas;
   const index = new Uint8Array(image.rect.w * image.rect.h);
   const list: Rule[] = [];
+  const isToFill = (x: number, y: number) =>
+    x >= 0 && y >= 0 && x < ground.w && y < ground.h && atlas.roles[y * ground.w + x] === role.target;
   const place = ([x, y]: PlanePoint) => atlas.groundOf(x - window.x - 0.5, y - window.y - 0.5);
   if (rail) {
     const angle = (rail.angleDeg * Math.PI) / 180;
@@ -95,7 +97,11 @@ export function makeRules(
   const all: SeenEdge[] = [...seen.filter(({ ends }) => ends), ...seen.filter(({ ends }) => !ends)];
   for (const [x0, y0, x1, y1] of lines) {
     const [a, b] = [place([x0, y0]), place([x1, y1])];
-    if (a && b) all.push({ line: [...a, ...b], ends: false });
+    if (!a || !b) continue;
+    // Drawn from without to somewhere within what is to be filled, it ends there: other lines meet it.
+    const [isFirstIn, isLastIn] = [a, b].map(([x, y]) => isToFill(Math.round(x), Math.round(y)));
+    const line: SeenEdge['line'] = isFirstIn && !isLastIn ? [...b, ...a] : [...a, ...b];
+    all.push({ line, ends: isFirstIn !== isLastIn });
   }
   for (const {
     line: [x0, y0, x1, y1],
