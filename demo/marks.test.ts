@@ -3,20 +3,22 @@ import { belongingsOf } from '../src/core/marking';
 import { markedOf } from '../src/core/marking/testing';
 import {
   chanceOfItsLike,
+  measureItsLike,
+  measureShadow,
+  measureShadowsOnOthers,
+  seemsToHaveItsLike,
+  thingsAlone,
+} from './marks/beside';
+import {
   gestures,
   grownThings,
   handStrays,
   hardThings,
   measureGesture,
   measureGrow,
-  measureItsLike,
   measureLettering,
-  measureShadow,
-  measureShadowsOnOthers,
   measureSpan,
-  seemsToHaveItsLike,
   spans,
-  thingsAlone,
 } from './marks/measure';
 import { openDemo } from './marks/photos';
 import { measureSweep, sweepOptions, sweeps } from './marks/sweep';

@@ -1,29 +1,15 @@
 /** Marks made on the demo photographs as a user would make them, measured against the known masks. */
-import {
-  connected,
-  noMasks,
-  rasteriseArea,
-  type StrokeShape,
-  squaredDistance,
-  trimMask,
-} from '../../src/core/area';
+import { connected, noMasks, rasteriseArea, type StrokeShape, squaredDistance } from '../../src/core/area';
 import { writeLab } from '../../src/core/colour';
 import {
-  belongingsOf,
-  type Found,
   findSpan,
   growScribbles,
-  itsLikeBeside,
-  markedArea,
   pickColour,
   type SpanOptions,
   type SpanPoint,
-  seenOf,
 } from '../../src/core/marking';
-import { makeRandom } from '../../src/core/random';
 import type { Rect } from '../../src/core/raster';
-import { decodePicture } from '../../src/headless/node-codecs';
-import { lightnessAt, openDemo, read, thingMask } from './photos';
+import { drawFound, openDemo, thingMask } from './photos';
 import scribbles from './scribbles.json';
 import solidThings from './solid-things.json';
 
@@ -53,15 +39,6 @@ function strayed(points: readonly (readonly number[])[], mostPx: number): (reado
       ] as const;
     });
   });
-}
-
-/** Marks something found on a picture of so many columns. */
-function drawFound({ mask, x, y, w, h }: Found, into: Uint8Array, width: number): void {
-  const height = into.length / width;
-  for (let v = 0; v < Math.min(h, height - y); v++)
-    for (let u = 0; u < Math.min(w, width - x); u++)
-      if (mask.data[Math.floor((v * mask.h) / h) * mask.w + Math.floor((u * mask.w) / w)] > 127)
-        into[(y + v) * width + x + u] = 1;
 }
 
 /** Thin in many parts, or of the colours of what is behind them: a coil, wheels, light cloth before clouds. */
@@ -231,162 +208,6 @@ function correction(
     stroke: strokeOf([one, deepest, other], radiusPx, strays * radiusPx),
     size: radiusPx * length + radiusPx ** 2,
   };
-}
-
-/** From which difference of lightness on a shadow is seen. */
-const leastShade = 5;
-
-/** How much of what is offered as shadows of a thing is shadow, and how much of its shadow is offered; the thing itself counts as
- *  neither. */
-export async function measureShadow(
-  scene: string,
-  thing: string,
-): Promise<{ right: number; found: number; offers: number }> {
-  const { photo, seen } = await openDemo(scene);
-  const { width, height } = photo;
-  const truth = await decodePicture(read(scene, 'truth.jpg'));
-  const own = thingMask(scene, thing);
-  const cast = thingMask(scene, `${thing}-cast`);
-  const { mask, x, y } = trimMask({ w: width, h: height, data: own.map((v) => 255 * v) });
-  const shapes = [{ kind: 'mask' as const, op: 'add' as const, maskId: 'm', x, y, w: mask.w, h: mask.h }];
-  const marked = (marginPx: number) => markedArea({ shapes, marginPx, featherPx: 0 }, () => mask);
-  const offers = belongingsOf(seen, marked(6), marked(0)).filter(({ kind }) => kind === 'shadow');
-  const offered = new Uint8Array(own.length);
-  for (const offer of offers) drawFound(offer, offered, width);
-  let [all, shade, both] = [0, 0, 0];
-  own.forEach((isThing, i) => {
-    if (isThing) return;
-    const isShade = cast[i] && lightnessAt(truth, i) - lightnessAt(photo, i) > leastShade;
-    if (offered[i]) all++;
-    if (isShade) shade++;
-    if (offered[i] && isShade) both++;
-  });
-  return { right: both / Math.max(1, all), found: both / shade, offers: offers.length };
-}
-
-/** The share of the shadows offered to the things that stand beside their like which lies on these: none of it is theirs. */
-export async function measureShadowsOnOthers(): Promise<{ share: number; offers: number }> {
-  let [all, wrong, offers] = [0, 0, 0];
-  for (const [name, outline] of Object.entries(solidThings)) {
-    const [scene] = name.split('/');
-    const { photo, seen } = await openDemo(scene);
-    const { width, height } = photo;
-    const shapesOf = (points: readonly number[][]) => [
-      { kind: 'polygon' as const, op: 'add' as const, points: points.map(([x, y]) => [x, y] as const) },
-    ];
-    const marked = (marginPx: number) =>
-      markedArea({ shapes: shapesOf(outline), marginPx, featherPx: 0 }, noMasks);
-    const shadows = belongingsOf(seen, marked(8), marked(0)).filter(({ kind }) => kind === 'shadow');
-    const others = Object.entries(solidThings)
-      .filter(([other]) => other !== name && other.startsWith(scene))
-      .flatMap(([, points]) => shapesOf(points));
-    const theirs = rasteriseArea(
-      { shapes: others, marginPx: 0, featherPx: 0 },
-      { x: 0, y: 0, w: width, h: height },
-      noMasks,
-    );
-    const offered = new Uint8Array(width * height);
-    for (const shadow of shadows) drawFound(shadow, offered, width);
-    offers += shadows.length;
-    offered.forEach((v, i) => {
-      all += v;
-      if (v && theirs[i] >= 0.5) wrong++;
-    });
-  }
-  return { share: wrong / Math.max(1, all), offers };
-}
-
-/** Pairs of the things that stand beside their like and touch each other: the first is marked. */
-const touching = [
-  ['studio-jug/apple-left', 'studio-jug/apple-middle'],
-  ['studio-jug/apple-middle', 'studio-jug/apple-left'],
-  ['studio-jug/apple-middle', 'studio-jug/apple-right'],
-  ['studio-jug/apple-right', 'studio-jug/apple-middle'],
-  ['press-house/cask-on-top', 'press-house/cask-right'],
-  ['press-house/cask-right', 'press-house/cask-on-top'],
-] as const;
-
-/** How much of each is found, and known to end there, when the one that it touches is marked. */
-export async function measureItsLike(): Promise<number[]> {
-  return Promise.all(
-    touching.map(async ([name, other]) => {
-      const { photo, seen } = await openDemo(name.split('/')[0]);
-      const { width, height } = photo;
-      const areaOf = (thing: keyof typeof solidThings, marginPx: number) => ({
-        shapes: [
-          {
-            kind: 'polygon' as const,
-            op: 'add' as const,
-            points: solidThings[thing].map(([x, y]) => [x, y] as const),
-          },
-        ],
-        marginPx,
-        featherPx: 0,
-      });
-      const whole = { x: 0, y: 0, w: width, h: height };
-      const [own, its] = [areaOf(name, 10), areaOf(other, 0)].map((area) =>
-        rasteriseArea(area, whole, noMasks),
-      );
-      const found = new Uint8Array(width * height);
-      for (const one of itsLikeBeside(seen, markedArea(areaOf(name, 10), noMasks)))
-        if (one.ends) drawFound(one, found, width);
-      let [all, hit] = [0, 0];
-      its.forEach((v, i) => {
-        if (v < 0.5 || own[i] >= 0.5) return;
-        all++;
-        hit += found[i];
-      });
-      return hit / all;
-    }),
-  );
-}
-
-const scenes = [...new Set(Object.keys(scribbles).map((name) => name.split('/')[0]))];
-
-/** Known things, none of which has one of its like beside it. */
-export const thingsAlone = [...Object.keys(scribbles), 'studio-jug/stain'];
-
-/** Whether one of its like is found beside a known thing. */
-export async function seemsToHaveItsLike(name: string): Promise<boolean> {
-  const [scene, thing] = name.split('/');
-  const { photo, seen } = await openDemo(scene);
-  const data = thingMask(scene, thing).map((v) => 255 * v);
-  const { mask, x, y } = trimMask({ w: photo.width, h: photo.height, data });
-  const shape = { kind: 'mask' as const, op: 'add' as const, x, y, w: mask.w, h: mask.h, maskId: 'm' };
-  const area = { shapes: [shape], marginPx: 6, featherPx: 0 };
-  return (
-    itsLikeBeside(
-      seen,
-      markedArea(area, () => mask),
-    ).length > 0
-  );
-}
-
-/** Of so many round areas laid by chance on each of the clean photos, how many are taken to have one of their like beside them that
- *  ends there: pieces of ground have none, and of the things that they cut none ends there. */
-export async function chanceOfItsLike(each: number): Promise<{ wrong: number; of: number }> {
-  let [wrong, of] = [0, 0];
-  for (const scene of scenes) {
-    const photo = await decodePicture(read(scene, 'truth.jpg'));
-    const seen = seenOf(photo);
-    const random = makeRandom(77);
-    for (let k = 0; k < each; k++) {
-      const [rx, ry] = [60 + 200 * random.next(), 60 + 200 * random.next()];
-      const [cx, cy] = [
-        rx + (photo.width - 2 * rx) * random.next(),
-        ry + (photo.height - 2 * ry) * random.next(),
-      ];
-      const points = Array.from(
-        { length: 20 },
-        (_, j) => [cx + rx * Math.cos(j * 0.1 * Math.PI), cy + ry * Math.sin(j * 0.1 * Math.PI)] as const,
-      );
-      const shape = { kind: 'polygon' as const, op: 'add' as const, points };
-      const found = itsLikeBeside(seen, markedArea({ shapes: [shape], marginPx: 6, featherPx: 0 }, noMasks));
-      of++;
-      if (found.length > 0 && found.every(({ ends }) => ends)) wrong++;
-    }
-  }
-  return { wrong, of };
 }
 
 /** The share of a thing's pixels, within a rectangle, that a span with margin 2 marks; and how many lines it found. */

@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { writeLab } from '../../src/core/colour';
 import { decodeMask } from '../../src/core/formats';
-import { type Seen, seenOf } from '../../src/core/marking';
+import { type Found, type Seen, seenOf } from '../../src/core/marking';
 import type { Raster } from '../../src/core/raster';
 import { decodePicture } from '../../src/headless/node-codecs';
 
@@ -36,3 +36,12 @@ export const lightnessAt = ({ data }: Raster, i: number): number => {
   writeLab(data[4 * i], data[4 * i + 1], data[4 * i + 2], lab, 0);
   return lab[0];
 };
+
+/** Marks something found on a picture of so many columns. */
+export function drawFound({ mask, x, y, w, h }: Found, into: Uint8Array, width: number): void {
+  const height = into.length / width;
+  for (let v = 0; v < Math.min(h, height - y); v++)
+    for (let u = 0; u < Math.min(w, width - x); u++)
+      if (mask.data[Math.floor((v * mask.h) / h) * mask.w + Math.floor((u * mask.w) / w)] > 127)
+        into[(y + v) * width + x + u] = 1;
+}

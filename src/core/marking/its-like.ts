@@ -80,11 +80,12 @@ export function itsLikeBeside(seen: Seen, marked: MarkedArea): ItsLike[] {
   const rim = rimOfSight(sight);
   const isRim = new Uint8Array(w * h);
   for (const i of rim) isRim[i] = 1;
+  const withoutGrounds = groundsOf(sight);
   for (const [alike, most] of [
     [0, mostOfRim.first],
     [ground.alike, mostOfRim.second],
   ]) {
-    const parts = connected(withoutGrounds(sight, beyond, alike), w, h).map((pixels) => ({
+    const parts = connected(withoutGrounds(beyond, alike), w, h).map((pixels) => ({
       pixels,
       size: pixels.length / area,
       ofRim: pixels.reduce((n, i) => n + isRim[i], 0) / rim.length,
@@ -158,31 +159,35 @@ function hasOutline(sight: Sight, labels: Uint8Array): boolean {
   return sharp >= outline.sharp * all && sharp > outline.ofArea * acrossOutline(own, sight).length;
 }
 
-/** Without what lies in grounds: parts of the picture that go on beyond what is seen of it, and what differs by less than `alike` from
- *  these where it meets them. */
-function withoutGrounds(sight: Sight, set: Uint8Array, alike: number): Uint8Array {
+/** Looks for grounds: parts of the picture that go on beyond what is seen of it.
+ *  @returns takes out of a set what lies in them, and in what differs by less than `alike` from these where it meets them */
+function groundsOf(sight: Sight): (set: Uint8Array, alike: number) => Uint8Array {
   const { rect, lab, inside } = sight;
   const { w, h } = rect;
   const parts = picturePartsOf(
     { w, h, lab },
     inside.map((v) => 1 - v),
   );
-  const [size, atEdge, isGround] = [new Int32Array(w * h), new Int32Array(w * h), new Uint8Array(w * h)];
+  const [size, atEdge] = [new Int32Array(w * h), new Int32Array(w * h)];
   parts.forEach((part, i) => {
     if (part < 0) return;
     const [x, y] = [i % w, Math.floor(i / w)];
     size[part]++;
     if (x === 0 || y === 0 || x === w - 1 || y === h - 1) atEdge[part]++;
   });
-  const grounds = [...size.keys()].filter((part) => atEdge[part] > ground.goesOn * Math.sqrt(size[part]));
+  const first = [...size.keys()].filter((part) => atEdge[part] > ground.goesOn * Math.sqrt(size[part]));
   const borders = bordersOf(sight, parts);
-  for (let part = grounds.pop(); part !== undefined; part = grounds.pop()) {
-    if (isGround[part]) continue;
-    isGround[part] = 1;
-    for (const [other, { differ, long }] of borders.get(part) ?? [])
-      if (long >= ground.leastBorder && differ < alike * long) grounds.push(other);
-  }
-  return set.map((v, i) => (v && !isGround[parts[i]] ? 1 : 0));
+  return (set, alike) => {
+    const isGround = new Uint8Array(w * h);
+    const grounds = first.slice();
+    for (let part = grounds.pop(); part !== undefined; part = grounds.pop()) {
+      if (isGround[part]) continue;
+      isGround[part] = 1;
+      for (const [other, { differ, long }] of borders.get(part) ?? [])
+        if (long >= ground.leastBorder && differ < alike * long) grounds.push(other);
+    }
+    return set.map((v, i) => (v && !isGround[parts[i]] ? 1 : 0));
+  };
 }
 
 interface Border {
