@@ -74,6 +74,10 @@ export function Help() {
           in. With an allow zone it takes from there only, however far off that is.
         </li>
         <li>
+          Guide lines say what is hidden: draw each edge where two grounds meet behind the thing, up to where
+          they meet in a corner. Each side of them is filled from its own side.
+        </li>
+        <li>
           Heal and patch tint what touches their edge. Where that is something else, add a stop line: no tone
           crosses it.
         </li>

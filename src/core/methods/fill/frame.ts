@@ -49,7 +49,8 @@ export interface FrameRules {
   readonly across: Float32Array | null;
 }
 
-/** A source must not lie farther from the straight line through its target than this. The normal has length 1. */
+/** A source must not lie farther from the straight line through its target than this. The normal has length 1, or 0 where no direction
+ *  counts but only where pixels lie across. */
 export interface Rule {
   readonly nx: number;
   readonly ny: number;

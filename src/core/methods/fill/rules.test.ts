@@ -3,7 +3,7 @@ import { makeRandom } from '../../random';
 import { type FloatImage, makeFloatImage } from '../../raster';
 import { makeAtlas } from './atlas';
 import { unsteered } from './compute';
-import { role } from './frame';
+import { farAcross, role } from './frame';
 import { reduced } from './reduced';
 import { makeRules } from './rules';
 import { boxHole, picture } from './testing';
@@ -21,9 +21,13 @@ test('a guide line that misses the area has no rule, and takes none from the lin
     makeRules(atlas, rect, { ...unsteered, lines }, 'drawn');
   const rules = rulesOf([through, beside]);
   expect(rules).toEqual(rulesOf([through]));
-  expect(rules!.list).toHaveLength(1);
+  // What lies along the line, and what lies on its sides.
+  expect(rules!.list.map(({ nx, ny }) => [nx, ny])).toEqual([
+    [0, 0],
+    [0, 1],
+  ]);
   // Where the two cross, the line through the area holds.
-  expect(rules!.index[30 * w + 20]).toBe(1);
+  expect(rules!.index[30 * w + 20]).toBe(2);
   expect(rulesOf([beside])).toBeNull();
 });
 
@@ -32,14 +36,45 @@ test('a guide line drawn to an end within the area ends there, from whichever si
   for (let y = 10; y < 50; y++) roles.fill(role.target, y * w + 20, y * w + 60);
   const atlas = makeAtlas(makeFloatImage(rect), roles, null, unsteered.variety);
   const ruledAt = (line: readonly [number, number, number, number]) => {
-    const { index } = makeRules(atlas, rect, { ...unsteered, lines: [line] }, 'drawn')!;
-    return [24, 38, 44, 56].map((x) => index[30 * w + x]);
+    const { index, list } = makeRules(atlas, rect, { ...unsteered, lines: [line] }, 'drawn')!;
+    return [24, 38, 44, 56].map((x) => Math.abs(list[index[30 * w + x] - 1]?.ny ?? 0));
   };
   expect(ruledAt([5, 30, 40, 30])).toEqual([1, 1, 0, 0]);
   expect(ruledAt([40, 30, 5, 30])).toEqual([1, 1, 0, 0]);
   expect(ruledAt([75, 30, 40, 30])).toEqual([0, 0, 1, 1]);
   expect(ruledAt([5, 30, 75, 30])).toEqual([1, 1, 1, 1]);
   expect(ruledAt([30, 30, 50, 30])).toEqual([1, 1, 1, 1]);
+});
+
+test('guide lines part what is to be filled: each side comes from its own, unless there is too little of it', () => {
+  const roles = new Uint8Array(w * h).fill(role.source);
+  for (let y = 20; y < 40; y++) roles.fill(role.target, y * w + 20, y * w + 60);
+  const atlas = makeAtlas(makeFloatImage(rect), roles, null, unsteered.variety);
+  const rulesOf = (...lines: (readonly [number, number, number, number])[]) =>
+    makeRules(atlas, rect, { ...unsteered, lines }, 'drawn')!;
+  const at = (x: number, y: number) => y * w + x;
+  const across = rulesOf([5, 30, 75, 30]).across!;
+  expect(across[at(40, 22)]).toBe(across[at(5, 5)]);
+  expect(across[at(40, 38)]).toBe(across[at(75, 55)]);
+  expect(Math.abs(across[at(40, 22)] - across[at(40, 38)])).toBeGreaterThan(farAcross);
+  // Along the line, as far off it.
+  expect(across[at(5, 33)]).toBe(across[at(40, 33)]);
+  expect(across[at(5, 33)] - across[at(40, 32)]).toBe(1);
+  expect(Math.abs(across[at(5, 33)] - across[at(5, 5)])).toBeGreaterThan(farAcross);
+  // One that ends by itself parts nothing; three that meet part three sides.
+  expect(rulesOf([5, 30, 40, 30]).across).toBeNull();
+  const corner = rulesOf([5, 30, 39, 30], [40, 5, 40, 29], [75, 55, 41, 31]);
+  const sides = [at(24, 22), at(56, 22), at(30, 38)].map((p) => corner.across![p]);
+  expect(new Set(sides).size).toBe(3);
+  // Beside the photo's edge nothing is left to one side.
+  for (let y = 0; y < 20; y++) roles.fill(role.context, y * w, y * w + w);
+  const { index, list } = rulesOf([5, 38, 75, 22]);
+  expect([at(22, 22), at(58, 38)].map((p) => list[index[p] - 1]?.period ?? null)).toEqual([0, 0]);
+  roles.fill(role.context, 0, 38 * w);
+  for (let y = 20; y < 38; y++) roles.fill(role.target, y * w + 20, y * w + 60);
+  const bare = rulesOf([5, 30, 75, 30]);
+  expect(bare.index[at(40, 22)]).toBe(0);
+  expect(bare.index[at(40, 37)]).toBe(1);
 });
 
 test('what is seen in a picture rules in one twice as large as well, in its own measures', () => {

@@ -5,6 +5,7 @@ import type { FillSteering } from './compute';
 import { type BentEdge, bentEdges } from './edges/bent-edges';
 import { agreesWith, isLineOf } from './edges/lines-of-ground';
 import { type RuledGround, ruledGround } from './edges/ruled-ground';
+import { sidesOfLines } from './edges/sides-of-lines';
 import { type SeenEdge, straightEdges } from './edges/straight-edges';
 import { liesBeside, thinLines } from './edges/thin-lines';
 import {
@@ -31,6 +32,13 @@ const ofItsOwnPx = 64 * farAcross;
 const mostDriftPx = 3;
 /** Beside a bent edge, likewise. */
 const bentSlackPx = 1.5;
+/** Sides are told apart by numbers far off each other. */
+const sideSlackPx = 1;
+/** A guide line that ends within so much of another, as a share of the hole's side, meets it; and within so many pixels of the picture
+ *  that is looked at. */
+const meets = { share: 0.06, leastPx: 6 };
+/** A side of guide lines that has fewer sources than this share of what is to be filled on it may take from the others. */
+const leastOfSide = 0.25;
 /** Edges that enter the hole so near to each other are the same. */
 const sameEndPx = 4;
 /** A thin line that lies nearer to an edge than this is a side of it. */
@@ -83,6 +91,19 @@ export function makeRules(
     looks && atlas.isPlain && targets < smallHolePixels
       ? bentEdges(image, atlas.roles, ground.w, ground.h)
       : [];
+  const drawn: SeenEdge[] = [];
+  for (const [x0, y0, x1, y1] of lines) {
+    const [a, b] = [place([x0, y0]), place([x1, y1])];
+    if (!a || !b || Math.hypot(b[0] - a[0], b[1] - a[1]) < 1) continue;
+    // Drawn from without to somewhere within what is to be filled, it ends there: other lines meet it.
+    const [isFirstIn, isLastIn] = [a, b].map(([x, y]) => isToFill(Math.round(x), Math.round(y)));
+    const line: SeenEdge['line'] = isFirstIn && !isLastIn ? [...b, ...a] : [...a, ...b];
+    const ends = isFirstIn !== isLastIn;
+    // One that touches nothing that is to be filled asks nothing.
+    const on = pixelsOnLine(ground, line, bandPx * by, ends);
+    if (on.some((p) => atlas.roles[p] === role.target)) drawn.push({ line, ends });
+  }
+  const sides = !ruled && !rail && !plane && atlas.isPlain ? ruleSides(drawn, atlas, by, list, index) : null;
   const across = ruled
     ? ruleGround(ruled, by, list, index, ground.w)
     : ruleBends(
@@ -90,31 +111,30 @@ export function makeRules(
         ground,
         list,
         index,
+        sides,
       );
   const seen = [...edgesSeen, ...thin].filter((edge) => !ruled || !isLineOf(ruled, edge, mostDriftPx * by));
   // Later ones go before earlier ones where they cross: what runs through before what ends there, what was drawn before what was
   // only seen.
-  const all: SeenEdge[] = [...seen.filter(({ ends }) => ends), ...seen.filter(({ ends }) => !ends)];
-  for (const [x0, y0, x1, y1] of lines) {
-    const [a, b] = [place([x0, y0]), place([x1, y1])];
-    if (!a || !b) continue;
-    // Drawn from without to somewhere within what is to be filled, it ends there: other lines meet it.
-    const [isFirstIn, isLastIn] = [a, b].map(([x, y]) => isToFill(Math.round(x), Math.round(y)));
-    const line: SeenEdge['line'] = isFirstIn && !isLastIn ? [...b, ...a] : [...a, ...b];
-    all.push({ line, ends: isFirstIn !== isLastIn });
-  }
-  for (const {
-    line: [x0, y0, x1, y1],
-    ends,
-  } of all) {
+  const all = [...seen.filter(({ ends }) => ends), ...seen.filter(({ ends }) => !ends), ...drawn];
+  for (const edge of all) {
+    const {
+      line: [x0, y0, x1, y1],
+      ends,
+    } = edge;
     const length = Math.hypot(x1 - x0, y1 - y0);
     if (length < 1) continue;
-    const [ux, uy] = [(x1 - x0) / length, (y1 - y0) / length];
-    const on = pixelsOnBand(ground, [x0, y0], [ux, uy], bandPx * by, ends ? length : Infinity);
-    // One that touches nothing that is to be filled asks nothing.
+    const on = pixelsOnLine(ground, [x0, y0, x1, y1], bandPx * by, ends);
     if (!on.some((p) => atlas.roles[p] === role.target)) continue;
-    list.push({ nx: -uy, ny: ux, slack: leastSlack, period: null });
+    const [nx, ny] = [(y0 - y1) / length, (x1 - x0) / length];
+    const isParting = sides !== null && drawn.includes(edge);
+    list.push({ nx, ny, slack: leastSlack, period: isParting ? 0 : null });
     for (const p of on) index[p] = list.length;
+    if (!isParting || !across) continue;
+    // What parts sides comes from along itself, not from where it would run on behind its end.
+    for (const p of on)
+      across[p] =
+        nx * ((p % ground.w) - x0) + ny * (Math.floor(p / ground.w) - y0) + ownPlace(drawn.indexOf(edge));
   }
   if (list.length === 0) return null;
   return { index, list, across };
@@ -142,15 +162,48 @@ function ruleGround(
   return across;
 }
 
-/** Adds a rule for each bent edge: what lies near it comes from as far off it. @returns where each pixel lies across it; null without any */
+/** Where the k-th of what guide lines part is put: not at equal distances, so that the mean of two is none of the others, and near 0 first,
+ *  where numbers are finest. */
+const ownPlace = (k: number): number => -(k + 1 + 0.11 * k * k) * ofItsOwnPx;
+
+/** Adds a rule for what guide lines part: what lies on one side of them comes from there, and not from right at a line, which is seldom
+ *  drawn so exactly. @returns numbers that are the same on one side and far off each other on two; null where nothing is parted */
+function ruleSides(
+  drawn: readonly SeenEdge[],
+  { ground: { w, h }, image, roles }: Atlas,
+  by: number,
+  list: Rule[],
+  index: Uint8Array,
+): Float32Array | null {
+  if (drawn.length === 0) return null;
+  const targets = countOf(roles, role.target);
+  const sides = sidesOfLines(drawn, w, h, Math.max(meets.leastPx * by, meets.share * Math.sqrt(targets)));
+  const [toFill, sources] = [new Int32Array(256), new Int32Array(256)];
+  for (let p = 0; p < w * h; p++)
+    if (roles[p] === role.target) toFill[sides[p]]++;
+    else if (roles[p] === role.source) sources[sides[p]]++;
+  if (toFill.filter((n) => n > 0).length < 2) return null;
+  const across = new Float32Array(image.rect.w * image.rect.h).fill(offRuledGround);
+  list.push({ nx: 0, ny: 0, slack: sideSlackPx, period: 0 });
+  for (let p = 0; p < w * h; p++) {
+    across[p] = ownPlace(drawn.length + sides[p]);
+    if (sources[sides[p]] >= leastOfSide * toFill[sides[p]]) index[p] = list.length;
+  }
+  return across;
+}
+
+/** Adds a rule for each bent edge: what lies near it comes from as far off it.
+ *  @param sides  where pixels lie that are near none of them; null: nowhere
+ *  @returns where each pixel lies across it; null without any, and without sides */
 function ruleBends(
   bent: readonly BentEdge[],
   { w, h }: { readonly w: number; readonly h: number },
   list: Rule[],
   index: Uint8Array,
+  sides: Float32Array | null,
 ): Float32Array | null {
-  if (bent.length === 0) return null;
-  const across = new Float32Array(index.length).fill(offRuledGround);
+  if (bent.length === 0) return sides;
+  const across = sides ?? new Float32Array(index.length).fill(offRuledGround);
   bent.forEach(({ box, placeOf }, k) => {
     // No two have anything to do with each other.
     list.push({ nx: 0, ny: 1, slack: bentSlackPx, period: 0, isExact: true });
@@ -191,15 +244,16 @@ const enlargedEdge = ({ line: [x0, y0, x1, y1], ends }: SeenEdge, by: number): S
   ends,
 });
 
-/** The pixels of a picture on a band, so wide on both sides, round a line through (x0, y0) in direction (ux, uy), as far as `toLength`
- *  from there. */
-function pixelsOnBand(
+/** The pixels of a picture on a band, so wide on both sides, round a line that runs on behind its points, or ends at the last one. */
+function pixelsOnLine(
   { w, h }: { readonly w: number; readonly h: number },
-  [x0, y0]: PlanePoint,
-  [ux, uy]: PlanePoint,
+  [x0, y0, x1, y1]: SeenEdge['line'],
   halfWidth: number,
-  toLength: number,
+  ends: boolean,
 ): number[] {
+  const length = Math.hypot(x1 - x0, y1 - y0);
+  const [ux, uy] = [(x1 - x0) / length, (y1 - y0) / length];
+  const toLength = ends ? length : Infinity;
   const out: number[] = [];
   // Rows of a picture cross the band in one run each, as long as the band is wide along them.
   const half = Math.abs(uy) > 1e-9 ? halfWidth / Math.abs(uy) + 1 : Infinity;

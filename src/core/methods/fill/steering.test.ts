@@ -196,4 +196,43 @@ describe('steering a fill', () => {
     });
     expect(wrong).toBeLessThan(12);
   });
+
+  test('what guide lines part comes from its own side, though nothing at the rim tells which that is', () => {
+    // The corner of a room, behind something in a row of its like: those beside it hide where the lines come in.
+    const [cx, cy] = [75, 60];
+    const toneAt = (x: number, y: number) =>
+      y > cy + 0.4 * Math.max(0, x - cx) ? 0.1 : x < cx ? 0.75 : 0.45;
+    const far = (p: number) => Math.hypot((p % w) + 0.5 - cx, Math.floor(p / w) + 0.5 - cy);
+    const room = picture(w, h, (x, y) => {
+      const p = y * w + x;
+      const isBeside = far(p) < 40;
+      return [0, 1, 2].map(
+        (c) => (isBeside ? 0.9 - 0.4 * c : toneAt(x + 0.5, y + 0.5)) + 0.1 * image.data[4 * p + c],
+      ) as [number, number, number];
+    });
+    const hidden = hole.map((_, p) => (far(p) < 30 ? 1 : 0));
+    const filled = fillPicture({
+      image: room,
+      hole: hidden,
+      allowed: hole.map((_, p) => (far(p) < 41 ? 0 : 1)),
+      reach: 2,
+      steering: {
+        lines: [
+          [10, cy, cx, cy],
+          [cx, 8, cx, cy],
+          [140, cy + 0.4 * 65, cx, cy],
+        ],
+      },
+    });
+    let [wrong, all] = [0, 0];
+    hidden.forEach((_, p) => {
+      const [x, y] = [(p % w) + 0.5, Math.floor(p / w) + 0.5];
+      const tones = [-1.6, 1.6].flatMap((d) => [toneAt(x + d, y), toneAt(x, y + d)]);
+      // Right at the rim the light is evened to what stands there.
+      if (far(p) > 26 || tones.some((t) => t !== tones[0])) return;
+      all++;
+      if (Math.abs(filled.image.data[4 * p] - tones[0] - 0.05) > 0.15) wrong++;
+    });
+    expect(wrong).toBeLessThan(0.005 * all);
+  });
 });

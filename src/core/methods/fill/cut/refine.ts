@@ -1,11 +1,11 @@
 import {
   type Frame,
+  farAcross,
   holePixels,
   keepsRule,
   mayTake,
   nearestSource,
   nothingToDrawFrom,
-  offRuledGround,
   periodAt,
   pixelBytes,
   type Rule,
@@ -96,7 +96,7 @@ function meanOffLines(
       const [sx, sy] = [x + 2 * shifts[l].dx, y + 2 * shifts[l].dy];
       if (sx < 0 || sx >= w || sy < 0 || sy * w >= hole.length) continue;
       const there = across[sy * w + sx];
-      if (there >= offRuledGround / 100) continue;
+      if (Math.abs(there - across[p]) >= farAcross) continue;
       const key = l * 256 + index[p];
       const found = sums.get(key) ?? { sum: 0, count: 0 };
       found.sum += withoutPeriods(there - across[p], period);
@@ -123,10 +123,12 @@ const besides = [
  *  @param offLines  how far off it is, for a rule of ruled ground */
 function snap(shift: Shift, rule: Rule, offLines: number): Shift {
   let { dx, dy } = shift;
-  if (rule.period !== null)
+  if (rule.period !== null) {
+    if (rule.nx === 0 && rule.ny === 0) return shift;
     return Math.abs(rule.nx) > Math.abs(rule.ny)
       ? { dx: dx - Math.round(offLines / rule.nx), dy }
       : { dx, dy: dy - Math.round(offLines / rule.ny) };
+  }
   for (let step = 0; step < 4; step++) {
     const off = rule.nx * dx + rule.ny * dy;
     if (Math.abs(off) <= rule.slack) return { dx, dy };

@@ -1,4 +1,4 @@
-import { type Frame, mostAcross, withoutPeriods } from '../frame';
+import { type Frame, holePixels, mostAcross, withoutPeriods } from '../frame';
 
 /** Sources sorted by how far across a rule's line they lie, so that those that keep to it are found at once. */
 export interface Strips {
@@ -11,7 +11,7 @@ export function stripsOf(frame: Frame, rule: number, usable: Int32Array): Strips
   const { list: rules, across: ofLines } = frame.rules!;
   const { nx, ny, slack, period } = rules[rule - 1];
   const isRuled = ofLines !== null && period !== null;
-  const served = isRuled ? below(usable, ofLines, mostAcross(period)) : usable;
+  const served = isRuled ? between(usable, ofLines, ...reachOf(frame, rule)) : usable;
   const across = (p: number) => {
     if (isRuled) return Math.floor(withoutPeriods(ofLines[p], period));
     return Math.floor(views ? nx * views.x[p] + ny * views.y[p] : nx * (p % w) + ny * Math.floor(p / w));
@@ -24,11 +24,30 @@ export function stripsOf(frame: Frame, rule: number, usable: Int32Array): Strips
   return { near: (p) => ({ list, from: startAt(across(p) - room), to: startAt(across(p) + room + 1) }) };
 }
 
-/** Those of which a number is below this. */
-function below(pixels: Int32Array, numbers: Float32Array, most: number): Int32Array {
+/** Between which places across its lines the sources of a rule lie. What has nothing to do with each other lies so far apart that
+ *  strips for all of it would be far more than there are pixels. */
+function reachOf({ hole, rules }: Frame, rule: number): [number, number] {
+  const { list, index, across } = rules!;
+  const { period, slack } = list[rule - 1];
+  const most = mostAcross(period!);
+  if (period! > 0) return [Number.NEGATIVE_INFINITY, most];
+  let [from, to] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
+  for (const p of holePixels({ hole })) {
+    if (index[p] !== rule || across![p] >= most) continue;
+    from = Math.min(from, across![p] - slack - 1);
+    to = Math.max(to, across![p] + slack + 1);
+  }
+  return [from, Math.min(most, to)];
+}
+
+/** Those of which a number lies between these. */
+function between(pixels: Int32Array, numbers: Float32Array, from: number, to: number): Int32Array {
   const out = new Int32Array(pixels.length);
   let n = 0;
-  for (let k = 0; k < pixels.length; k++) if (numbers[pixels[k]] < most) out[n++] = pixels[k];
+  for (let k = 0; k < pixels.length; k++) {
+    const v = numbers[pixels[k]];
+    if (v >= from && v < to) out[n++] = pixels[k];
+  }
   return out.subarray(0, n);
 }
 
