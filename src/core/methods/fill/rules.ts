@@ -91,18 +91,15 @@ export function makeRules(
     looks && atlas.isPlain && targets < smallHolePixels
       ? bentEdges(image, atlas.roles, ground.w, ground.h)
       : [];
-  const drawn: SeenEdge[] = [];
-  for (const [x0, y0, x1, y1] of lines) {
-    const [a, b] = [place([x0, y0]), place([x1, y1])];
-    if (!a || !b || Math.hypot(b[0] - a[0], b[1] - a[1]) < 1) continue;
-    // Drawn from without to somewhere within what is to be filled, it ends there: other lines meet it.
-    const [isFirstIn, isLastIn] = [a, b].map(([x, y]) => isToFill(Math.round(x), Math.round(y)));
-    const line: SeenEdge['line'] = isFirstIn && !isLastIn ? [...b, ...a] : [...a, ...b];
-    const ends = isFirstIn !== isLastIn;
+  const isOnHole = ({ line, ends }: SeenEdge) =>
+    pixelsOnLine(ground, line, bandPx * by, ends).some((p) => atlas.roles[p] === role.target);
+  const drawn = lines
+    .flatMap((line) => {
+      const [a, b] = [place([line[0], line[1]]), place([line[2], line[3]])];
+      return a && b && Math.hypot(b[0] - a[0], b[1] - a[1]) >= 1 ? [drawnEdge(a, b, isToFill)] : [];
+    })
     // One that touches nothing that is to be filled asks nothing.
-    const on = pixelsOnLine(ground, line, bandPx * by, ends);
-    if (on.some((p) => atlas.roles[p] === role.target)) drawn.push({ line, ends });
-  }
+    .filter(isOnHole);
   const sides = !ruled && !rail && !plane && atlas.isPlain ? ruleSides(drawn, atlas, by, list, index) : null;
   const across = ruled
     ? ruleGround(ruled, by, list, index, ground.w)
@@ -116,16 +113,14 @@ export function makeRules(
   const seen = [...edgesSeen, ...thin].filter((edge) => !ruled || !isLineOf(ruled, edge, mostDriftPx * by));
   // Later ones go before earlier ones where they cross: what runs through before what ends there, what was drawn before what was
   // only seen.
-  const all = [...seen.filter(({ ends }) => ends), ...seen.filter(({ ends }) => !ends), ...drawn];
-  for (const edge of all) {
+  const all = [...seen.filter(({ ends }) => ends), ...seen.filter(({ ends }) => !ends)].filter(isOnHole);
+  for (const edge of [...all, ...drawn]) {
     const {
       line: [x0, y0, x1, y1],
       ends,
     } = edge;
     const length = Math.hypot(x1 - x0, y1 - y0);
-    if (length < 1) continue;
-    const on = pixelsOnLine(ground, [x0, y0, x1, y1], bandPx * by, ends);
-    if (!on.some((p) => atlas.roles[p] === role.target)) continue;
+    const on = pixelsOnLine(ground, edge.line, bandPx * by, ends);
     const [nx, ny] = [(y0 - y1) / length, (x1 - x0) / length];
     const isParting = sides !== null && drawn.includes(edge);
     list.push({ nx, ny, slack: leastSlack, period: isParting ? 0 : null });
@@ -138,6 +133,13 @@ export function makeRules(
   }
   if (list.length === 0) return null;
   return { index, list, across };
+}
+
+/** An edge that was drawn from one place to another. From without to somewhere within what is to be filled, it ends there: other lines meet
+ *  it. */
+function drawnEdge(a: PlanePoint, b: PlanePoint, isToFill: (x: number, y: number) => boolean): SeenEdge {
+  const [isFirstIn, isLastIn] = [a, b].map(([x, y]) => isToFill(Math.round(x), Math.round(y)));
+  return { line: isFirstIn && !isLastIn ? [...b, ...a] : [...a, ...b], ends: isFirstIn !== isLastIn };
 }
 
 /** Adds the two rules of ruled ground, for what lies between its regular lines and for what lies between others.
