@@ -11,7 +11,7 @@ const told: Record<Laying['what'], string> = {
   bridge: 'Paint across it with a wide brush: a rough clone of the ground is laid there.',
   guard: 'Draw what the margin must stop at.',
   avoid: 'Draw over what it must neither take from nor go on with. Alt takes away.',
-  line: 'Drag along an edge that runs on through the area, or to where it ends in it. Its two sides do not mix.',
+  line: 'Drag along an edge that runs on through the area or ends in it: its sides do not mix.',
   rail: 'Drag in the direction that sources keep to.',
   stop: 'Paint along the edge that tone must not cross. Alt takes a line away.',
   rub: 'Paint where what lies below is to show through. Alt brings the mend back.',
