@@ -1,3 +1,4 @@
+import { connected } from '../../../area';
 import type { SeenEdge } from './straight-edges';
 
 /** Number of a pixel that lies on a line, before it is told to which side it goes. */
@@ -26,7 +27,7 @@ export function sidesOfLines(lines: readonly SeenEdge[], w: number, h: number, m
   const cover = (k: number, from: number, to: number) => {
     for (let t = from; t <= to; t += 0.5) {
       const [x, y] = ways[k].at(t);
-      // Two wide, so that nothing slips through between two steps.
+      // Two wide, so that nothing slips through between two steps, not even over a corner.
       for (const [u, v] of [
         [x, y],
         [x + 1, y],
@@ -53,29 +54,15 @@ export function sidesOfLines(lines: readonly SeenEdge[], w: number, h: number, m
 /** Numbers what hangs together of all that is not covered; covered pixels go to what lies beside them. More than 255 parts count as one
  *  with the last. */
 function numbered(covered: Uint8Array, w: number, h: number): Uint8Array {
-  const side = new Int16Array(w * h);
-  for (let i = 0; i < side.length; i++) side[i] = covered[i] ? onLine : 0;
-  const queue = new Int32Array(w * h);
-  const spread = (count: number, to: number) => {
-    let n = count;
-    for (let k = 0; k < n; k++) {
-      const i = queue[k];
-      const x = i % w;
-      for (const q of [x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1, i - w, i + w]) {
-        if (q < 0 || q >= side.length || side[q] !== 0) continue;
-        side[q] = to;
-        queue[n++] = q;
-      }
-    }
-  };
-  let count = 0;
-  for (let i = 0; i < side.length; i++) {
-    if (side[i] !== 0) continue;
-    count = Math.min(255, count + 1);
-    side[i] = count;
-    queue[0] = i;
-    spread(1, count);
-  }
+  const side = new Int16Array(w * h).fill(onLine);
+  const parts = connected(
+    covered.map((k) => (k ? 0 : 1)),
+    w,
+    h,
+  );
+  parts.forEach((part, k) => {
+    for (const i of part) side[i] = Math.min(254, k);
+  });
   // From both sides at once, so that each takes what is nearest to it.
   let left: number[] = [];
   side.forEach((v, i) => {
@@ -94,5 +81,5 @@ function numbered(covered: Uint8Array, w: number, h: number): Uint8Array {
     });
     left = left.filter((_, k) => taken[k] === onLine);
   }
-  return Uint8Array.from(side, (v) => v - 1);
+  return Uint8Array.from(side);
 }
