@@ -3,18 +3,20 @@ import { makeRandom } from '../../random';
 import { type FloatImage, makeFloatImage } from '../../raster';
 import { makeAtlas } from './atlas';
 import { unsteered } from './compute';
-import { farAcross, role } from './frame';
+import { farAcross, offRuledGround, role } from './frame';
 import { reduced } from './reduced';
 import { makeRules } from './rules';
 import { boxHole, picture } from './testing';
 
 const [w, h] = [80, 60];
 const rect = { x: 0, y: 0, w, h };
+/** Light above, dark below. */
+const halves = picture(w, h, (_, y) => (y < 30 ? [0.7, 0.7, 0.6] : [0.3, 0.2, 0.2]));
 
 test('a guide line that misses the area has no rule, and takes none from the lines that it crosses', () => {
   const roles = new Uint8Array(w * h).fill(role.source);
   for (let y = 25; y < 35; y++) roles.fill(role.target, y * w + 50, y * w + 60);
-  const atlas = makeAtlas(makeFloatImage(rect), roles, null, unsteered.variety);
+  const atlas = makeAtlas(halves, roles, null, unsteered.variety);
   const through = [0, 30, 80, 30] as const;
   const beside = [20, 0, 20, 60] as const;
   const rulesOf = (lines: (typeof through | typeof beside)[]) =>
@@ -34,7 +36,7 @@ test('a guide line that misses the area has no rule, and takes none from the lin
 test('a guide line drawn to an end within the area ends there, from whichever side; one that is all within it goes through', () => {
   const roles = new Uint8Array(w * h).fill(role.source);
   for (let y = 10; y < 50; y++) roles.fill(role.target, y * w + 20, y * w + 60);
-  const atlas = makeAtlas(makeFloatImage(rect), roles, null, unsteered.variety);
+  const atlas = makeAtlas(halves, roles, null, unsteered.variety);
   const ruledAt = (line: readonly [number, number, number, number]) => {
     const { index, list } = makeRules(atlas, rect, { ...unsteered, lines: [line] }, 'drawn')!;
     return [24, 38, 44, 56].map((x) => Math.abs(list[index[30 * w + x] - 1]?.ny ?? 0));
@@ -49,7 +51,7 @@ test('a guide line drawn to an end within the area ends there, from whichever si
 test('guide lines part what is to be filled: each side comes from its own, unless there is too little of it', () => {
   const roles = new Uint8Array(w * h).fill(role.source);
   for (let y = 20; y < 40; y++) roles.fill(role.target, y * w + 20, y * w + 60);
-  const atlas = makeAtlas(makeFloatImage(rect), roles, null, unsteered.variety);
+  const atlas = makeAtlas(halves, roles, null, unsteered.variety);
   const rulesOf = (...lines: (readonly [number, number, number, number])[]) =>
     makeRules(atlas, rect, { ...unsteered, lines }, 'drawn')!;
   const at = (x: number, y: number) => y * w + x;
@@ -61,6 +63,17 @@ test('guide lines part what is to be filled: each side comes from its own, unles
   expect(across[at(5, 33)]).toBe(across[at(40, 33)]);
   expect(across[at(5, 33)] - across[at(40, 32)]).toBe(1);
   expect(Math.abs(across[at(5, 33)] - across[at(5, 5)])).toBeGreaterThan(farAcross);
+  // What lies near it is not drawn from where no edge is seen there, and nothing keeps to it: the sides meet at the line.
+  const plain = makeAtlas(makeFloatImage(rect), roles, null, unsteered.variety);
+  const alone = makeRules(plain, rect, { ...unsteered, lines: [[5, 30, 75, 30]] }, 'drawn')!;
+  expect(alone.list).toHaveLength(1);
+  expect([23, 25, 35, 37].map((y) => alone.across![at(5, y)] === offRuledGround)).toEqual([
+    false,
+    true,
+    true,
+    false,
+  ]);
+  expect(alone.across![at(40, 28)]).toBe(alone.across![at(5, 5)]);
   // One that ends by itself parts nothing; three that meet part three sides.
   expect(rulesOf([5, 30, 40, 30]).across).toBeNull();
   const corner = rulesOf([5, 30, 39, 30], [40, 5, 40, 29], [75, 55, 41, 31]);
@@ -75,6 +88,22 @@ test('guide lines part what is to be filled: each side comes from its own, unles
   const bare = rulesOf([5, 30, 75, 30]);
   expect(bare.index[at(40, 22)]).toBe(0);
   expect(bare.index[at(40, 37)]).toBe(1);
+});
+
+test('what is only seen asks nothing where it crosses a guide line that parts sides', () => {
+  const side = 120;
+  // A dark upright edge and a level one that nothing shows.
+  const image = picture(side, side, (x) => (x < 60 ? [0.7, 0.7, 0.6] : [0.3, 0.2, 0.2]));
+  const roles = boxHole(side, side, 40, 40, 40, 40).map((v) => (v ? role.target : role.source));
+  const atlas = makeAtlas(image, roles, null, unsteered.variety);
+  const normals = (lines: (readonly [number, number, number, number])[]) =>
+    makeRules(atlas, { x: 0, y: 0, w: side, h: side }, { ...unsteered, lines }, 'seen too')!.list.map(
+      ({ nx }) => Math.round(Math.abs(nx)),
+    );
+  expect(normals([])).toEqual([1]);
+  expect(normals([[5, 60, 115, 60]])).toEqual([0]);
+  // Beside it, it does.
+  expect(normals([[50, 5, 50, 115]])).toEqual([0, 1]);
 });
 
 test('what is seen in a picture rules in one twice as large as well, in its own measures', () => {

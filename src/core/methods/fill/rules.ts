@@ -3,6 +3,7 @@ import { intersect, type Rect } from '../../raster';
 import type { Atlas } from './atlas';
 import type { FillSteering } from './compute';
 import { type BentEdge, bentEdges } from './edges/bent-edges';
+import { edgeOnLine } from './edges/drawn-line';
 import { agreesWith, isLineOf } from './edges/lines-of-ground';
 import { type RuledGround, ruledGround } from './edges/ruled-ground';
 import { sidesOfLines } from './edges/sides-of-lines';
@@ -91,8 +92,9 @@ export function makeRules(
     looks && atlas.isPlain && targets < smallHolePixels
       ? bentEdges(image, atlas.roles, ground.w, ground.h)
       : [];
-  const isOnHole = ({ line, ends }: SeenEdge) =>
-    pixelsOnLine(ground, line, bandPx * by, ends).some((p) => atlas.roles[p] === role.target);
+  const bandOf = ({ line, ends }: SeenEdge) => pixelsOnLine(ground, line, bandPx * by, ends);
+  const toFillOn = (edge: SeenEdge) => bandOf(edge).filter((p) => atlas.roles[p] === role.target);
+  const isOnHole = (edge: SeenEdge) => toFillOn(edge).length > 0;
   const drawn = lines
     .flatMap((line) => {
       const [a, b] = [place([line[0], line[1]]), place([line[2], line[3]])];
@@ -100,7 +102,7 @@ export function makeRules(
     })
     // One that touches nothing that is to be filled asks nothing.
     .filter(isOnHole);
-  const sides = !ruled && !rail && !plane && atlas.isPlain ? ruleSides(drawn, atlas, by, list, index) : null;
+  const parted = !ruled && !rail && !plane && atlas.isPlain ? ruleSides(drawn, atlas, by, list, index) : null;
   const across = ruled
     ? ruleGround(ruled, by, list, index, ground.w)
     : ruleBends(
@@ -108,29 +110,22 @@ export function makeRules(
         ground,
         list,
         index,
-        sides,
+        parted?.across ?? null,
       );
   const seen = [...edgesSeen, ...thin].filter((edge) => !ruled || !isLineOf(ruled, edge, mostDriftPx * by));
   // Later ones go before earlier ones where they cross: what runs through before what ends there, what was drawn before what was
-  // only seen.
+  // only seen; that asks nothing at all where it crosses what parts sides.
   const all = [...seen.filter(({ ends }) => ends), ...seen.filter(({ ends }) => !ends)].filter(isOnHole);
-  for (const edge of [...all, ...drawn]) {
-    const {
-      line: [x0, y0, x1, y1],
-      ends,
-    } = edge;
-    const length = Math.hypot(x1 - x0, y1 - y0);
-    const on = pixelsOnLine(ground, edge.line, bandPx * by, ends);
-    const [nx, ny] = [(y0 - y1) / length, (x1 - x0) / length];
-    const isParting = sides !== null && drawn.includes(edge);
-    list.push({ nx, ny, slack: leastSlack, period: isParting ? 0 : null });
-    for (const p of on) index[p] = list.length;
-    if (!isParting || !across) continue;
-    // What parts sides comes from along itself, not from where it would run on behind its end.
-    for (const p of on)
-      across[p] =
-        nx * ((p % ground.w) - x0) + ny * (Math.floor(p / ground.w) - y0) + ownPlace(drawn.indexOf(edge));
+  const staysOnSide = (edge: SeenEdge) => new Set(toFillOn(edge).map((p) => parted?.sides[p])).size === 1;
+  for (const edge of parted ? all.filter(staysOnSide) : [...all, ...drawn]) {
+    const [nx, ny] = normalOf(edge);
+    list.push({ nx, ny, slack: leastSlack, period: null });
+    for (const p of bandOf(edge)) index[p] = list.length;
   }
+  if (parted && across)
+    drawn.forEach((edge, k) => {
+      ruleAlong(edge, bandOf(edge), ownPlace(k), atlas, by, list, index, across);
+    });
   if (list.length === 0) return null;
   return { index, list, across };
 }
@@ -168,15 +163,16 @@ function ruleGround(
  *  where numbers are finest. */
 const ownPlace = (k: number): number => -(k + 1 + 0.11 * k * k) * ofItsOwnPx;
 
-/** Adds a rule for what guide lines part: what lies on one side of them comes from there, and not from right at a line, which is seldom
- *  drawn so exactly. @returns numbers that are the same on one side and far off each other on two; null where nothing is parted */
+/** Adds a rule for what guide lines part: what lies on one side of them comes from there.
+ *  @returns which side each pixel is on, and numbers that are the same on one side and far off each other on two; null where nothing is
+ *  parted */
 function ruleSides(
   drawn: readonly SeenEdge[],
   { ground: { w, h }, image, roles }: Atlas,
   by: number,
   list: Rule[],
   index: Uint8Array,
-): Float32Array | null {
+): { readonly sides: Uint8Array; readonly across: Float32Array } | null {
   if (drawn.length === 0) return null;
   const targets = countOf(roles, role.target);
   const sides = sidesOfLines(drawn, w, h, Math.max(meets.leastPx * by, meets.share * Math.sqrt(targets)));
@@ -191,7 +187,42 @@ function ruleSides(
     across[p] = ownPlace(drawn.length + sides[p]);
     if (sources[sides[p]] >= leastOfSide * toFill[sides[p]]) index[p] = list.length;
   }
-  return across;
+  return { sides, across };
+}
+
+/** Adds a rule for what lies along a line that parts sides: it comes from where the picture shows an edge on that line, and from as far
+ *  off it. Where too little of one is seen, the sides meet at the line. What lies near it elsewhere is not drawn from: a line is seldom
+ *  drawn so exactly, nor is an edge so straight, that nothing of another side lies there.
+ *  @param on  the pixels of its band
+ *  @param own  where it is put among all that sides are told apart by */
+function ruleAlong(
+  edge: SeenEdge,
+  on: readonly number[],
+  own: number,
+  { image, roles, ground }: Atlas,
+  by: number,
+  list: Rule[],
+  index: Uint8Array,
+  across: Float32Array,
+): void {
+  const [nx, ny] = normalOf(edge);
+  const [x, y] = edge.line;
+  const isShown = edgeOnLine(image, roles, ground.w, ground.h, { x, y, ux: ny, uy: -nx }, by);
+  if (isShown) list.push({ nx, ny, slack: leastSlack, period: 0 });
+  for (const p of on) {
+    const [dx, dy] = [(p % ground.w) - x, Math.floor(p / ground.w) - y];
+    const isToFill = roles[p] === role.target;
+    if (isShown && (isToFill || isShown(dx * ny - dy * nx))) {
+      index[p] = list.length;
+      across[p] = nx * dx + ny * dy + own;
+    } else if (!isToFill) across[p] = offRuledGround;
+  }
+}
+
+/** Across an edge; length 1. */
+function normalOf({ line: [x0, y0, x1, y1] }: SeenEdge): readonly [number, number] {
+  const length = Math.hypot(x1 - x0, y1 - y0);
+  return [(y0 - y1) / length, (x1 - x0) / length];
 }
 
 /** Adds a rule for each bent edge: what lies near it comes from as far off it.

@@ -213,9 +213,8 @@ describe('steering a fill', () => {
             if (!v) return;
             const own = beyond((p % w) + 0.5, Math.floor(p / w) + 0.5);
             const from = beyond(origin[2 * p] + 0.5, origin[2 * p + 1] + 0.5);
-            // Along the line pixels come from as far off it; what was found is bent a little afterwards.
-            if (Math.abs(own) < 5) expect(Math.abs(from - own)).toBeLessThan(2);
-            else if (Math.abs(own) > 7) expect(from * own).toBeGreaterThan(0);
+            // Pixels of the line itself are of either side.
+            if (Math.abs(own) > 1.5) expect(from * own).toBeGreaterThan(0);
           });
         },
       ),
