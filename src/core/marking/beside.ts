@@ -1,7 +1,17 @@
+import { finerOutline, pixelsIn } from './finer-outline';
 import type { Found } from './found';
 import { goingOn } from './going-on';
 import type { ItsLike } from './its-like';
-import { coveredOf, coversHalf, difference, foundOf, type Sight, shareInRows } from './sight';
+import type { Seen } from './seen';
+import {
+  coveredOf,
+  coversHalf,
+  difference,
+  foundOf,
+  type MarkedArea,
+  type Sight,
+  shareInRows,
+} from './sight';
 import { touchingParts } from './touching';
 
 /** A thing's pixels lie within this, in CIELAB with colour counting half more, of its mean. */
@@ -42,13 +52,16 @@ interface Touching {
  *  rows; of its kind; where there are none of these, such as are of several colours ({@link touchingParts}). A fill would go on with
  *  them. Where some stand next to it, the others are not told of. The measure is ours.
  *
- *  @param rim  pixels a little outside the area
+ *  @param sight  of the area
+ *  @param rim  pixels a little outside it
  *  @param kind  those of its kind, as {@link itsLikeBeside} finds them
  *  @param own  what belongs to the area, such as its shadow, which is none of them
  *  @param mayDraw  whether sources may come from a document point: what is avoided already is not told again
  *  @returns null when nothing touches it
  */
 export function thingsBeside(
+  seen: Seen,
+  area: MarkedArea,
   sight: Sight,
   rim: readonly number[],
   kind: readonly ItsLike[],
@@ -67,12 +80,29 @@ export function thingsBeside(
   if (found.length === 0) found = [ofSeveralColours(sight, rim, isNew)].flatMap((some) => some ?? []);
   if (found.length === 0) return null;
   const next = found.filter(({ standsNext }) => standsNext);
+  const pixels = (next.length > 0 ? next : found).flatMap((thing) => thing.pixels);
+  return { ...outlined(seen, area, sight, pixels), standsNext: next.length > 0 };
+}
+
+/** Things beside an area, with their outline as it is seen in a finer picture, and a little more. */
+function outlined(seen: Seen, area: MarkedArea, sight: Sight, pixels: readonly number[]): Found {
+  // Where they end at the area none is seen: it is followed round both, and the area taken out again.
+  const own = pixelsIn(sight.inside);
+  const fine = finerOutline(seen, sight, [...own, ...pixels]);
+  const { rect } = fine;
+  const by = 2 ** (sight.level - fine.level);
+  const near = widened(pixels, sight.rect);
+  const isNear = (i: number) => {
+    const x = Math.floor(((i % rect.w) + rect.x) / by) - sight.rect.x;
+    const y = Math.floor((Math.floor(i / rect.w) + rect.y) / by) - sight.rect.y;
+    return x >= 0 && y >= 0 && x < sight.rect.w && y < sight.rect.h && near[y * sight.rect.w + x] === 1;
+  };
+  const covered = area.coverage(rect, fine.level);
   const all = widened(
-    (next.length > 0 ? next : found).flatMap(({ pixels }) => pixels),
+    pixelsIn(fine.inside).filter((i) => covered[i] < 0.5 && isNear(i)),
     rect,
   );
-  const set = [...all.keys()].filter((i) => all[i]);
-  return { ...foundOf(sight, set), standsNext: next.length > 0 };
+  return foundOf({ rect, by: 2 ** fine.level }, pixelsIn(all));
 }
 
 /** @param isNew  whether some pixels are none of what is avoided already or belongs to the area */

@@ -92,7 +92,15 @@ export function outlookOf(
     ...linesBehind(sight),
     ...fallOffOf(sight, rim),
     neighbours: neighboursOf(sight, mine),
-    beside: thingsBeside(sight, rim, itsLikeBeside(seen, area), belongingsOf(seen, area), mayDraw),
+    beside: thingsBeside(
+      seen,
+      area,
+      sight,
+      rim,
+      itsLikeBeside(seen, area),
+      belongingsOf(seen, area),
+      mayDraw,
+    ),
     atEdge: onEdge / Math.max(1, rim.length + onEdge),
   };
   return { ...facts, suggestions: suggest(facts, plainness(sight, rim)) };

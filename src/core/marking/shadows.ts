@@ -1,6 +1,6 @@
 import { connected } from '../area';
+import { finerOutline, pixelsIn } from './finer-outline';
 import type { Found } from './found';
-import { followOutline, type Outlined } from './grow/grow';
 import type { Seen } from './seen';
 import { foundOf, opened, rowsOf, type Sight } from './sight';
 
@@ -19,9 +19,6 @@ const leastBeside = 0.25;
 const shareAtFoot = 0.3;
 const leastDepthShare = 0.45;
 const deepQuantile = 0.75;
-/** A shadow's outline is followed into a picture so many times finer by two. */
-const outlineLevels = 2;
-const mostGrown = 1.5;
 
 /** The shadows that a thing casts on the ground.
  *
@@ -86,31 +83,15 @@ export function shadowsOf(seen: Seen, sight: Sight): Found[] {
     .filter(({ part }) => part.length <= 1.2 * size)
     .sort((a, b) => b.weight - a.weight)
     .filter(({ weight }, k, all) => k < mostShadows && weight >= leastBeside * all[0].weight)
-    .map(({ part }) => outlined(seen, sight, part));
+    .map(({ part }) => {
+      const fine = finerOutline(seen, sight, part);
+      return foundOf({ rect: fine.rect, by: 2 ** fine.level }, pixelsIn(fine.inside));
+    });
 }
 
 const chromaAt = (lab: Float32Array, i: number): number => Math.hypot(lab[3 * i + 1], lab[3 * i + 2]);
 
 const countOf = (inside: Uint8Array): number => inside.reduce((n, v) => n + v, 0);
-
-/** Pixels of a sight as something found on the photo, with their outline as it is seen in a finer picture. */
-function outlined(seen: Seen, { rect, level }: Sight, part: readonly number[]): Found {
-  const inside = new Uint8Array(rect.w * rect.h);
-  for (const i of part) inside[i] = 1;
-  let fine: Outlined = { rect, level, inside };
-  while (fine.level > Math.max(0, level - outlineLevels)) {
-    const finer = followOutline(seen, fine);
-    const grown = countOf(finer.inside) / (4 * countOf(fine.inside));
-    // What is as thin as its outline is rough cannot be followed.
-    if (grown < 1 / mostGrown || grown > mostGrown) break;
-    fine = finer;
-  }
-  const members: number[] = [];
-  fine.inside.forEach((v, i) => {
-    if (v) members.push(i);
-  });
-  return foundOf({ rect: fine.rect, by: 2 ** fine.level }, members);
-}
 
 /** What the ground's colour is at each place: the brighter half of what lies in its row of blocks, beyond the area. */
 function groundOf({ rect: { w, h }, lab, inside }: Sight, reach: number): Float32Array {

@@ -26,7 +26,7 @@ const mark = markedOf([{ kind: 'polygon', op: 'add', points: around }]);
 const sceneOf = (colour: (x: number, y: number) => Colour) => seenOf(grainy(w, h, colour));
 const besideOf = (seen: ReturnType<typeof seenOf>): Beside | null => {
   const sight = sightOf(seen, mark, 1.2, 24_000)!;
-  return thingsBeside(sight, rimOfSight(sight), [], [], null);
+  return thingsBeside(seen, mark, sight, rimOfSight(sight), [], [], null);
 };
 
 describe('something of several colours that touches what is marked', () => {
@@ -60,7 +60,7 @@ describe('something of several colours that touches what is marked', () => {
       { kind: 'box', op: 'add', x: 200, y: 140, w: 40, h: 60 },
     ]);
     const sight = sightOf(shaded, farther, 1.2, 24_000)!;
-    expect(thingsBeside(sight, rimOfSight(sight), [], [], null)!.standsNext).toBe(false);
+    expect(thingsBeside(shaded, farther, sight, rimOfSight(sight), [], [], null)!.standsNext).toBe(false);
   });
 
   test('does not stand next to it when nothing but a soft shade parts it from what is marked', () => {
@@ -121,7 +121,7 @@ describe('something of several colours that touches what is marked', () => {
 
   test('is not told again when it is avoided already', () => {
     const sight = sightOf(two, mark, 1.2, 24_000)!;
-    expect(thingsBeside(sight, rimOfSight(sight), [], [], (x, y) => !left(x, y))).toBeNull();
+    expect(thingsBeside(two, mark, sight, rimOfSight(sight), [], [], (x, y) => !left(x, y))).toBeNull();
   });
 });
 
