@@ -70,6 +70,10 @@ export const farAcross = 20_000;
 /** Sources of ruled ground lie nearer than this: those that have a place between regular lines, or any place in it. */
 export const mostAcross = (period: number): number => (period > 0 ? farAcross : offRuledGround / 100);
 
+/** Whether a place across ruled ground is one that its rule is about. */
+export const liesAcross = (place: number, period: number): boolean =>
+  place < mostAcross(period) && (period === 0 || place > -farAcross);
+
 /** Whole pixels cannot keep to a slanting line more closely than this. */
 export const leastSlack = 0.75;
 

@@ -7,7 +7,7 @@ import {
   hasSources,
   holePixels,
   leastSlack,
-  mostAcross,
+  liesAcross,
   pixelBytes,
   role,
   withoutPeriods,
@@ -217,13 +217,13 @@ function withoutUnserved(rules: FrameRules, hole: Uint8Array, source: Uint8Array
   const index = rules.index.slice();
   for (const [k, { period, slack }] of list.entries()) {
     if (period === null) continue;
-    const most = mostAcross(period);
+    const isOn = (p: number) => liesAcross(across[p], period);
     const placeOf = (p: number) => Math.round(placesPerPx * withoutPeriods(across[p], period));
     const served = new Set<number>();
-    for (let p = 0; p < source.length; p++) if (source[p] && across[p] < most) served.add(placeOf(p));
+    for (let p = 0; p < source.length; p++) if (source[p] && isOn(p)) served.add(placeOf(p));
     const room = Math.floor(placesPerPx * slack) - 1;
     const isServed = (p: number): boolean => {
-      if (across[p] >= most) return false;
+      if (!isOn(p)) return false;
       const place = placeOf(p);
       for (let d = -room; d <= room; d++) if (served.has(place + d)) return true;
       return false;

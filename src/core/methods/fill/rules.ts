@@ -102,9 +102,9 @@ export function makeRules(
     })
     // One that touches nothing that is to be filled asks nothing.
     .filter(isOnHole);
-  const parted = !ruled && !rail && !plane && atlas.isPlain ? ruleSides(drawn, atlas, by, list, index) : null;
+  const parted = !rail && !plane && atlas.isPlain ? ruleSides(drawn, atlas, by, list, index) : null;
   const across = ruled
-    ? ruleGround(ruled, by, list, index, ground.w)
+    ? ruleGround(ruled, atlas, parted, by, list, index)
     : ruleBends(
         bent.filter((bend) => !edgesSeen.some((edge) => meet(edge, bend))),
         ground,
@@ -138,20 +138,26 @@ function drawnEdge(a: PlanePoint, b: PlanePoint, isToFill: (x: number, y: number
 }
 
 /** Adds the two rules of ruled ground, for what lies between its regular lines and for what lies between others.
- *  @returns where each pixel lies across its lines */
+ *  @param parted  what guide lines part: only sides that are ruled for the greater part of their sources count as such
+ *  @returns where each pixel lies across its lines, or on which side it is */
 function ruleGround(
   { ux, uy, period, placeOf }: RuledGround,
+  { ground: { w, h }, roles }: Atlas,
+  parted: PartedGround | null,
   by: number,
   list: Rule[],
   index: Uint8Array,
-  width: number,
 ): Float32Array {
-  const across = new Float32Array(index.length).fill(offRuledGround);
+  const isRuled =
+    parted && ruledSides(parted.sides, roles, (p) => placeOf(p % w, Math.floor(p / w)) !== null);
+  const across = parted?.across ?? new Float32Array(index.length).fill(offRuledGround);
   const rule = { nx: -uy, ny: ux, slack: ruledSlackPx * by };
   list.push({ ...rule, period }, { ...rule, period: 0 });
-  for (let i = 0; i < index.length; i++) {
-    const x = i % width;
-    const place = placeOf(x, (i - x) / width);
+  const all = isRuled ? w * h : index.length;
+  for (let i = 0; i < all; i++) {
+    if (isRuled && !isRuled[parted.sides[i]]) continue;
+    const x = i % w;
+    const place = placeOf(x, (i - x) / w);
     if (!place) continue;
     across[i] = place.across + (place.isRegular ? 0 : ofItsOwnPx);
     index[i] = place.isRegular ? list.length - 1 : list.length;
@@ -159,20 +165,38 @@ function ruleGround(
   return across;
 }
 
+/** Which sides have a place on ruled ground for the greater part of their sources. */
+function ruledSides(sides: Uint8Array, roles: Uint8Array, hasPlace: (p: number) => boolean): boolean[] {
+  const [all, placed] = [new Int32Array(256), new Int32Array(256)];
+  sides.forEach((side, p) => {
+    if (roles[p] !== role.source) return;
+    all[side]++;
+    if (hasPlace(p)) placed[side]++;
+  });
+  return Array.from(all, (n, side) => n > 0 && placed[side] >= 0.5 * n);
+}
+
 /** Where the k-th of what guide lines part is put: not at equal distances, so that the mean of two is none of the others, and near 0 first,
  *  where numbers are finest. */
 const ownPlace = (k: number): number => -(k + 1 + 0.11 * k * k) * ofItsOwnPx;
 
+/** What guide lines part. */
+interface PartedGround {
+  /** Which side each pixel of the ground is on. */
+  readonly sides: Uint8Array;
+  /** Numbers that are the same on one side and far off each other on two. */
+  readonly across: Float32Array;
+}
+
 /** Adds a rule for what guide lines part: what lies on one side of them comes from there.
- *  @returns which side each pixel is on, and numbers that are the same on one side and far off each other on two; null where nothing is
- *  parted */
+ *  @returns null where nothing is parted */
 function ruleSides(
   drawn: readonly SeenEdge[],
   { ground: { w, h }, image, roles }: Atlas,
   by: number,
   list: Rule[],
   index: Uint8Array,
-): { readonly sides: Uint8Array; readonly across: Float32Array } | null {
+): PartedGround | null {
   if (drawn.length === 0) return null;
   const targets = countOf(roles, role.target);
   const sides = sidesOfLines(drawn, w, h, Math.max(meets.leastPx * by, meets.share * Math.sqrt(targets)));

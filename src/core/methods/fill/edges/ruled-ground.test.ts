@@ -165,3 +165,33 @@ test.each([
   expect(dark / joints).toBeGreaterThan(0.85);
   expect(light / between).toBeGreaterThan(0.99);
 });
+
+test('boards above what they stand on, parted by a guide line where things beside hide their foot', () => {
+  const foot = 300;
+  // On both sides of the hole stands something dark red before that line.
+  const hides = (x: number, y: number) => y > 250 && y < 385 && Math.abs(x - 220) < 160;
+  const boarded = boards({ footAt: foot });
+  const image = picture(w, h, (x, y) => {
+    const i = 4 * (y * w + x);
+    return hides(x, y) ? [0.4, 0.05, 0.05] : [boarded.data[i], boarded.data[i + 1], boarded.data[i + 2]];
+  });
+  const hole = boxHole(w, h, 125, 120, 190, 250);
+  hole.forEach((v, p) => {
+    if (v) image.data.fill(0, 4 * p, 4 * p + 3);
+  });
+  const allowed = hole.map((_, p) => (hides(p % w, Math.floor(p / w)) ? 0 : 1));
+  const lines = [[20, foot, 420, foot]] as const;
+  const { image: filled } = fillPicture({ image, hole, allowed, steering: { lines } });
+  let [wrong, dark, joints] = [0, 0, 0];
+  hole.forEach((v, p) => {
+    const [x, y] = [p % w, Math.floor(p / w)];
+    // Right at the line, and at the rim, where tone is evened to what stands there.
+    if (!v || Math.abs(y - foot) < 3 || Math.abs(x - 220) > 87 || y > 362) return;
+    if (filled.data[4 * p] > 0.52 !== y > foot) wrong++;
+    if (y > foot - 5 || Math.abs(placeIn(x, y) - Math.round(placeIn(x, y))) * pitch > 0.6) return;
+    joints++;
+    if (filled.data[4 * p + 1] < 0.38) dark++;
+  });
+  expect(wrong).toBeLessThan(30);
+  expect(dark / joints).toBeGreaterThan(0.6);
+});

@@ -1,4 +1,4 @@
-import { type Frame, holePixels, mostAcross, withoutPeriods } from '../frame';
+import { type Frame, farAcross, holePixels, mostAcross, withoutPeriods } from '../frame';
 
 /** Sources sorted by how far across a rule's line they lie, so that those that keep to it are found at once. */
 export interface Strips {
@@ -30,7 +30,7 @@ function reachOf({ hole, rules }: Frame, rule: number): [number, number] {
   const { list, index, across } = rules!;
   const { period, slack } = list[rule - 1];
   const most = mostAcross(period!);
-  if (period! > 0) return [Number.NEGATIVE_INFINITY, most];
+  if (period! > 0) return [-farAcross, most];
   let [from, to] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
   for (const p of holePixels({ hole })) {
     if (index[p] !== rule || across![p] >= most) continue;
