@@ -1,3 +1,5 @@
+import { squaredDistance } from '../area';
+import { grow } from '../raster';
 import { finerOutline, pixelsIn } from './finer-outline';
 import type { Found } from './found';
 import { goingOn } from './going-on';
@@ -32,7 +34,7 @@ const several = { least: 0.15, ends: 0.55, contrast: 12, alike: 0.3 };
 /** Such a thing ends where it touches the area when an edge parts it from what is marked, hardly farther in than that was given room:
  *  in pixels of the photo, or in sizes of the area. */
 const endsThere = { link: 0.25, reachPx: 12, reach: 0.07 };
-/** Along an edge colours mix: what was found is made so many pixels wider. */
+/** Along an edge colours mix, and right beside what stands there it is darker: what was found is made so many pixels wider. */
 const edge = 2;
 
 /** Other things that touch an area, as one. */
@@ -98,11 +100,14 @@ function outlined(seen: Seen, area: MarkedArea, sight: Sight, pixels: readonly n
     return x >= 0 && y >= 0 && x < sight.rect.w && y < sight.rect.h && near[y * sight.rect.w + x] === 1;
   };
   const covered = area.coverage(rect, fine.level);
-  const all = widened(
-    pixelsIn(fine.inside).filter((i) => covered[i] < 0.5 && isNear(i)),
-    rect,
-  );
-  return foundOf({ rect, by: 2 ** fine.level }, pixelsIn(all));
+  const room = edge * by;
+  const wide = grow(rect, room);
+  const set = new Uint8Array(wide.w * wide.h);
+  for (const i of pixelsIn(fine.inside))
+    if (covered[i] < 0.5 && isNear(i))
+      set[(Math.floor(i / rect.w) + room) * wide.w + (i % rect.w) + room] = 1;
+  const all = squaredDistance(set, wide.w, wide.h).map((d) => (d <= room * room ? 1 : 0));
+  return foundOf({ rect: wide, by: 2 ** fine.level }, pixelsIn(all));
 }
 
 /** @param isNew  whether some pixels are none of what is avoided already or belongs to the area */

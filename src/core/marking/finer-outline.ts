@@ -27,11 +27,9 @@ export function finerOutline(
 }
 
 /** The pixels of a level that are set. */
-export function pixelsIn(inside: Uint8Array): number[] {
+export function pixelsIn(inside: ArrayLike<number>): number[] {
   const out: number[] = [];
-  inside.forEach((v, i) => {
-    if (v) out.push(i);
-  });
+  for (let i = 0; i < inside.length; i++) if (inside[i]) out.push(i);
   return out;
 }
 

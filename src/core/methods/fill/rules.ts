@@ -40,6 +40,8 @@ const sideSlackPx = 1;
 const meets = { share: 0.06, leastPx: 6 };
 /** A side of guide lines that has fewer sources than this share of what is to be filled on it may take from the others. */
 const leastOfSide = 0.25;
+/** An edge that is only seen is of a side that so much of it lies on. */
+const ofOneSide = 0.8;
 /** Edges that enter the hole so near to each other are the same. */
 const sameEndPx = 4;
 /** A thin line that lies nearer to an edge than this is a side of it. */
@@ -114,13 +116,14 @@ export function makeRules(
       );
   const seen = [...edgesSeen, ...thin].filter((edge) => !ruled || !isLineOf(ruled, edge, mostDriftPx * by));
   // Later ones go before earlier ones where they cross: what runs through before what ends there, what was drawn before what was
-  // only seen; that asks nothing at all where it crosses what parts sides.
+  // only seen; that holds on the side that it lies on, if it does not run across.
   const all = [...seen.filter(({ ends }) => ends), ...seen.filter(({ ends }) => !ends)].filter(isOnHole);
-  const staysOnSide = (edge: SeenEdge) => new Set(toFillOn(edge).map((p) => parted?.sides[p])).size === 1;
-  for (const edge of parted ? all.filter(staysOnSide) : [...all, ...drawn]) {
+  for (const edge of parted ? all : [...all, ...drawn]) {
+    const side = parted && sideOf(toFillOn(edge), parted.sides);
+    if (parted && side === null) continue;
     const [nx, ny] = normalOf(edge);
     list.push({ nx, ny, slack: leastSlack, period: null });
-    for (const p of bandOf(edge)) index[p] = list.length;
+    for (const p of bandOf(edge)) if (!parted || parted.sides[p] === side) index[p] = list.length;
   }
   if (parted && across)
     drawn.forEach((edge, k) => {
@@ -138,7 +141,7 @@ function drawnEdge(a: PlanePoint, b: PlanePoint, isToFill: (x: number, y: number
 }
 
 /** Adds the two rules of ruled ground, for what lies between its regular lines and for what lies between others.
- *  @param parted  what guide lines part: only sides that are ruled for the greater part of their sources count as such
+ *  @param parted  what guide lines part: what is ruled on one side of them need not be on another
  *  @returns where each pixel lies across its lines, or on which side it is */
 function ruleGround(
   { ux, uy, period, placeOf }: RuledGround,
@@ -165,20 +168,27 @@ function ruleGround(
   return across;
 }
 
-/** Which sides have a place on ruled ground for the greater part of their sources. */
-function ruledSides(sides: Uint8Array, roles: Uint8Array, hasPlace: (p: number) => boolean): boolean[] {
-  const [all, placed] = [new Int32Array(256), new Int32Array(256)];
-  sides.forEach((side, p) => {
-    if (roles[p] !== role.source) return;
-    all[side]++;
-    if (hasPlace(p)) placed[side]++;
-  });
-  return Array.from(all, (n, side) => n > 0 && placed[side] >= 0.5 * n);
+/** The side on which nearly all of some pixels lie; null when they lie on several. */
+function sideOf(pixels: readonly number[], sides: Uint8Array): number | null {
+  const counts = new Int32Array(256);
+  for (const p of pixels) counts[sides[p]]++;
+  const most = counts.indexOf(Math.max(...counts));
+  return counts[most] >= ofOneSide * pixels.length ? most : null;
 }
 
-/** Where the k-th of what guide lines part is put: not at equal distances, so that the mean of two is none of the others, and near 0 first,
- *  where numbers are finest. */
-const ownPlace = (k: number): number => -(k + 1 + 0.11 * k * k) * ofItsOwnPx;
+/** On which sides enough sources have a place on ruled ground for what has one there and is to be filled. */
+function ruledSides(sides: Uint8Array, roles: Uint8Array, hasPlace: (p: number) => boolean): boolean[] {
+  const [toFill, sources] = [new Int32Array(256), new Int32Array(256)];
+  sides.forEach((side, p) => {
+    const counts = roles[p] === role.target ? toFill : roles[p] === role.source ? sources : null;
+    if (counts && hasPlace(p)) counts[side]++;
+  });
+  return Array.from(toFill, (n, side) => sources[side] > 0 && sources[side] >= leastOfSide * n);
+}
+
+/** Where the k-th of what guide lines part is put: not at equal distances, so that the mean of two is none of the others, nor that of one
+ *  and of {@link ofItsOwnPx} a place on ruled ground; and near 0 first, where numbers are finest. */
+const ownPlace = (k: number): number => -(k + 1.3 + 0.11 * k * k) * ofItsOwnPx;
 
 /** What guide lines part. */
 interface PartedGround {

@@ -166,14 +166,17 @@ test.each([
   expect(light / between).toBeGreaterThan(0.99);
 });
 
-test('boards above what they stand on, parted by a guide line where things beside hide their foot', () => {
+test('boards beside a plain wall, parted from what they stand on by a guide line where things beside hide their foot', () => {
   const foot = 300;
+  const wall = 235;
   // On both sides of the hole stands something dark red before that line.
   const hides = (x: number, y: number) => y > 250 && y < 385 && Math.abs(x - 220) < 160;
   const boarded = boards({ footAt: foot });
   const image = picture(w, h, (x, y) => {
     const i = 4 * (y * w + x);
-    return hides(x, y) ? [0.4, 0.05, 0.05] : [boarded.data[i], boarded.data[i + 1], boarded.data[i + 2]];
+    if (hides(x, y)) return [0.4, 0.05, 0.05];
+    if (x >= wall && y < foot) return [0.3, 0.3 + 0.5 * (boarded.data[i] - 0.35), 0.6];
+    return [boarded.data[i], boarded.data[i + 1], boarded.data[i + 2]];
   });
   const hole = boxHole(w, h, 125, 120, 190, 250);
   hole.forEach((v, p) => {
@@ -188,7 +191,8 @@ test('boards above what they stand on, parted by a guide line where things besid
     // Right at the line, and at the rim, where tone is evened to what stands there.
     if (!v || Math.abs(y - foot) < 3 || Math.abs(x - 220) > 87 || y > 362) return;
     if (filled.data[4 * p] > 0.52 !== y > foot) wrong++;
-    if (y > foot - 5 || Math.abs(placeIn(x, y) - Math.round(placeIn(x, y))) * pitch > 0.6) return;
+    if (y > foot - 5 || x > wall - 5 || Math.abs(placeIn(x, y) - Math.round(placeIn(x, y))) * pitch > 0.6)
+      return;
     joints++;
     if (filled.data[4 * p + 1] < 0.38) dark++;
   });
