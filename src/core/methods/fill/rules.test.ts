@@ -3,6 +3,9 @@ import { makeRandom } from '../../random';
 import { type FloatImage, makeFloatImage } from '../../raster';
 import { makeAtlas } from './atlas';
 import { unsteered } from './compute';
+import { bentEdges } from './edges/bent-edges';
+import { straightEdges } from './edges/straight-edges';
+import { h as edgeH, edgeScene, w as edgeW } from './edges/testing';
 import { farAcross, offRuledGround, role } from './frame';
 import { reduced } from './reduced';
 import { makeRules } from './rules';
@@ -140,4 +143,13 @@ test('what is seen in a picture rules in one twice as large as well, in its own 
   // All but what lies at the edge of a band.
   expect(same / half.roles.length).toBeGreaterThan(0.97);
   expect(off).toBeLessThan(1);
+});
+
+test('an edge that can be taken for straight and for bent is straight', () => {
+  const { image, roles } = edgeScene((x, y) => Math.hypot(x - 120, y - 600) < 500);
+  expect(straightEdges(image, roles, edgeW, edgeH)).toHaveLength(1);
+  expect(bentEdges(image, roles, edgeW, edgeH)).toHaveLength(1);
+  const atlas = makeAtlas(image, roles, null, unsteered.variety);
+  const rules = makeRules(atlas, image.rect, unsteered, 'seen too')!;
+  expect(rules.list.map(({ period, isExact }) => [period, isExact])).toEqual([[null, undefined]]);
 });
