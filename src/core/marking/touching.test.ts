@@ -51,6 +51,18 @@ describe('something of several colours that touches what is marked', () => {
     expect(both / either).toBeGreaterThan(0.8);
   });
 
+  test('is outlined as it is seen at full size, as far off all along', () => {
+    const got = pixelsOf(besideOf(two)!, w, h);
+    const reached = Array.from({ length: 61 }, (_, k) => {
+      const a = ((100 + 160 * (k / 60)) * Math.PI) / 180;
+      let r = 60;
+      while (got[Math.floor(170 + (r + 0.5) * Math.sin(a)) * w + Math.floor(152 + (r + 0.5) * Math.cos(a))])
+        r += 0.5;
+      return r - 72;
+    });
+    expect(Math.max(...reached) - Math.min(...reached)).toBeLessThan(3);
+  });
+
   test('stands next to it when it ends there, not when some of it was marked as well', () => {
     expect(besideOf(shaded)!.standsNext).toBe(true);
     // Nothing parts these two.
