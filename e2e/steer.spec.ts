@@ -192,6 +192,12 @@ test('a rail, a plane and a guide line are laid down on the photo, dragged, and 
   await page.mouse.down();
   await page.mouse.move(bar.x + 80, bar.y + 90, { steps: 4 });
   await page.mouse.up();
+  // A hand that begins beside the photo selects no text, which the next stroke would drag along.
+  await page.mouse.move(500, 20);
+  await page.mouse.down();
+  await page.mouse.move(500, 300, { steps: 4 });
+  await page.mouse.up();
+  expect(await page.evaluate(() => getSelection()?.toString())).toBe('');
   await bench.press('Escape');
   await page.getByRole('button', { name: 'Place plane' }).click();
   const plane = (await mends(bench))[0].steer.plane!;

@@ -1,6 +1,6 @@
 import { squaredDistance } from '../area';
 import { grow } from '../raster';
-import { finerOutline, pixelsIn } from './finer-outline';
+import { finerOutline } from './finer-outline';
 import type { Found } from './found';
 import { goingOn } from './going-on';
 import type { ItsLike } from './its-like';
@@ -11,6 +11,7 @@ import {
   difference,
   foundOf,
   type MarkedArea,
+  pixelsIn,
   type Sight,
   shareInRows,
 } from './sight';

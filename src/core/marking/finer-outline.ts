@@ -1,6 +1,6 @@
 import { followOutline, type Outlined } from './grow/grow';
 import type { Seen } from './seen';
-import type { Sight } from './sight';
+import { countOf, type Sight } from './sight';
 
 /** An outline is followed into a picture so many times finer by two. */
 const levels = 2;
@@ -25,12 +25,3 @@ export function finerOutline(
   }
   return fine;
 }
-
-/** The pixels of a level that are set. */
-export function pixelsIn(inside: ArrayLike<number>): number[] {
-  const out: number[] = [];
-  for (let i = 0; i < inside.length; i++) if (inside[i]) out.push(i);
-  return out;
-}
-
-const countOf = (inside: Uint8Array): number => inside.reduce((n, v) => n + v, 0);

@@ -1,8 +1,8 @@
 import { connected } from '../area';
-import { finerOutline, pixelsIn } from './finer-outline';
+import { finerOutline } from './finer-outline';
 import type { Found } from './found';
 import type { Seen } from './seen';
-import { foundOf, opened, rowsOf, type Sight } from './sight';
+import { countOf, foundOf, opened, pixelsIn, rowsOf, type Sight } from './sight';
 
 /** A shadow darkens by so much lightness at least, and shifts the colour by no more than this. */
 const leastDarkening = 7;
@@ -90,8 +90,6 @@ export function shadowsOf(seen: Seen, sight: Sight): Found[] {
 }
 
 const chromaAt = (lab: Float32Array, i: number): number => Math.hypot(lab[3 * i + 1], lab[3 * i + 2]);
-
-const countOf = (inside: Uint8Array): number => inside.reduce((n, v) => n + v, 0);
 
 /** What the ground's colour is at each place: the brighter half of what lies in its row of blocks, beyond the area. */
 function groundOf({ rect: { w, h }, lab, inside }: Sight, reach: number): Float32Array {

@@ -147,6 +147,15 @@ export function rowsOf(inside: Uint8Array, w: number): [number, number] {
   return [Math.floor(inside.indexOf(1) / w), Math.floor(inside.lastIndexOf(1) / w)];
 }
 
+/** The pixels of a grid that are set. */
+export function pixelsIn(set: ArrayLike<number>): number[] {
+  const out: number[] = [];
+  for (let i = 0; i < set.length; i++) if (set[i]) out.push(i);
+  return out;
+}
+
+export const countOf = (set: Uint8Array): number => set.reduce((n, v) => n + v, 0);
+
 /** A set of a grid without what is thinner than three pixels. */
 export function opened(set: Uint8Array, w: number, h: number): Uint8Array {
   const pass = (from: Uint8Array, all: boolean) =>

@@ -43,7 +43,7 @@ function Layout() {
       </main>
     );
   return (
-    <div className="flex h-dvh flex-col overflow-hidden">
+    <div className="flex h-dvh flex-col overflow-hidden select-none">
       <HeadStrip onSheet={setSheet} />
       <div className="flex min-h-0 grow">
         <aside

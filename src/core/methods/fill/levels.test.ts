@@ -14,7 +14,7 @@ import {
   targetCentres,
   usableCentres,
 } from './frame';
-import { makeFrame, shrink, withoutGuesses } from './levels';
+import { makeFrame, shrink, withoutGuesses, withoutSources } from './levels';
 import { noisy } from './testing';
 
 /** A noisy picture whose pixels are anything, by chance. */
@@ -242,4 +242,26 @@ test('a coarser level’s views are half as far apart, and its places count in i
       expect(views!.y[p]).toBeCloseTo(py / by, 4);
     }
   }
+});
+
+test('what keeps to a rule is free once all that serves it is taken out of the sources', () => {
+  const [w, h] = [32, 24];
+  const roles = new Uint8Array(w * h).fill(role.source);
+  for (let y = 8; y < 16; y++) roles.fill(role.target, y * w + 12, y * w + 20);
+  const isServing = (p: number) => p % w >= 26;
+  const across = Float32Array.from(roles, (is, p) =>
+    is === role.target || isServing(p) ? 5 : offRuledGround,
+  );
+  const list = [{ nx: 0, ny: 0, slack: 1, period: 0 }];
+  const rules = { index: new Uint8Array(w * h).fill(1), list, across };
+  const fine = makeFrame(noisy(w, h, 2), roles, 1, rules);
+  const levels = [fine, shrink(fine)];
+  const held = (frame: Frame) => frame.hole.filter((v, p) => v && frame.rules!.index[p] === 1).length;
+  expect(levels.map(held)).toEqual([64, 16]);
+  const some = fine.source.map((_, p) => (isServing(p) && p < 12 * w ? 1 : 0));
+  expect(withoutSources(levels, 0, some, 1).map(held)).toEqual([64, 16]);
+  const all = fine.source.map((_, p) => (isServing(p) ? 1 : 0));
+  expect(withoutSources(levels, 0, all, 1).map(held)).toEqual([0, 0]);
+  // What was given stays as it is.
+  expect(levels.map(held)).toEqual([64, 16]);
 });

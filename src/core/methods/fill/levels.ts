@@ -247,6 +247,7 @@ function eachQuad(
 }
 
 /** Takes pixels of one level out of what may be drawn from, and what they are in all others: in coarser ones where they are half of it.
+ *  What kept to a rule and was served by these alone is free then.
  *  @returns the same levels when nothing would be left */
 export function withoutSources(
   levels: readonly Frame[],
@@ -258,7 +259,8 @@ export function withoutSources(
   const take = (k: number, mask: Uint8Array) => {
     const source = levels[k].source.slice();
     for (let p = 0; p < source.length; p++) if (mask[p]) source[p] = 0;
-    left[k] = { ...levels[k], source };
+    const { rules, hole } = levels[k];
+    left[k] = { ...levels[k], source, rules: rules && withoutUnserved(rules, hole, source) };
     return mask;
   };
   for (let k = level, mask = take(k, out); k > 0; k--)

@@ -99,14 +99,17 @@ test('what is only seen asks nothing where it crosses a guide line that parts si
   const image = picture(side, side, (x) => (x < 60 ? [0.7, 0.7, 0.6] : [0.3, 0.2, 0.2]));
   const roles = boxHole(side, side, 40, 40, 40, 40).map((v) => (v ? role.target : role.source));
   const atlas = makeAtlas(image, roles, null, unsteered.variety);
+  const rulesOf = (lines: (readonly [number, number, number, number])[]) =>
+    makeRules(atlas, { x: 0, y: 0, w: side, h: side }, { ...unsteered, lines }, 'seen too')!;
   const normals = (lines: (readonly [number, number, number, number])[]) =>
-    makeRules(atlas, { x: 0, y: 0, w: side, h: side }, { ...unsteered, lines }, 'seen too')!.list.map(
-      ({ nx }) => Math.round(Math.abs(nx)),
-    );
+    rulesOf(lines).list.map(({ nx }) => Math.round(Math.abs(nx)));
   expect(normals([])).toEqual([1]);
   expect(normals([[5, 60, 115, 60]])).toEqual([0]);
   // Beside it, it does.
   expect(normals([[50, 5, 50, 115]])).toEqual([0, 1]);
+  // Where it hardly reaches over a line, it holds on the side that it lies on.
+  const { index, list } = rulesOf([[5, 75, 115, 75]]);
+  expect([50, 78].map((y) => Math.round(Math.abs(list[index[y * side + 60] - 1].nx)))).toEqual([1, 0]);
 });
 
 test('what is seen in a picture rules in one twice as large as well, in its own measures', () => {

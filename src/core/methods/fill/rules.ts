@@ -1,3 +1,4 @@
+import { squaredDistance } from '../../area';
 import type { PlanePoint } from '../../geometry';
 import { intersect, type Rect } from '../../raster';
 import type { Atlas } from './atlas';
@@ -40,6 +41,8 @@ const sideSlackPx = 1;
 const meets = { share: 0.06, leastPx: 6 };
 /** A side of guide lines that has fewer sources than this share of what is to be filled on it may take from the others. */
 const leastOfSide = 0.25;
+/** So near to ruled ground may be more of it, in pixels of the picture that is looked at. */
+const fringePx = 48;
 /** An edge that is only seen is of a side that so much of it lies on. */
 const ofOneSide = 0.8;
 /** Edges that enter the hole so near to each other are the same. */
@@ -156,8 +159,7 @@ function ruleGround(
   const across = parted?.across ?? new Float32Array(index.length).fill(offRuledGround);
   const rule = { nx: -uy, ny: ux, slack: ruledSlackPx * by };
   list.push({ ...rule, period }, { ...rule, period: 0 });
-  const all = isRuled ? w * h : index.length;
-  for (let i = 0; i < all; i++) {
+  for (let i = 0; i < index.length; i++) {
     if (isRuled && !isRuled[parted.sides[i]]) continue;
     const x = i % w;
     const place = placeOf(x, (i - x) / w);
@@ -165,6 +167,16 @@ function ruleGround(
     across[i] = place.across + (place.isRegular ? 0 : ofItsOwnPx);
     index[i] = place.isRegular ? list.length - 1 : list.length;
   }
+  if (!isRuled) return across;
+  // Right beside it, on its side, may be more of it that was not seen for sure: that takes what joins best.
+  const away = squaredDistance(
+    index.map((k) => (k >= list.length - 1 ? 1 : 0)),
+    w,
+    h,
+  );
+  for (let i = 0; i < index.length; i++)
+    if (index[i] < list.length - 1 && isRuled[parted.sides[i]] && away[i] <= (fringePx * by) ** 2)
+      index[i] = 0;
   return across;
 }
 
