@@ -106,7 +106,7 @@ export function holeAt(seed: number): Mask {
   return { w: size.w, h: size.h, data };
 }
 
-function blackened(picture: Raster, { data }: Mask): Raster {
+export function blackened(picture: Raster, { data }: Mask): Raster {
   const out = { ...picture, data: picture.data.slice() };
   data.forEach((v, i) => {
     if (v) out.data.set([0, 0, 0, 255], 4 * i);

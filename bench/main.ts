@@ -1,5 +1,6 @@
 /** Figures of this machine, as ratios where two things are compared in one run: `npm run bench [-- name …]`. */
 import { benchFillHoles } from './fill-holes';
+import { benchFillPatterns } from './fill-patterns';
 import { benchFillQuality } from './fill-quality';
 import { benchFillSize } from './fill-size';
 import { benchHeal } from './heal';
@@ -15,6 +16,7 @@ const benches: Record<string, () => Promise<void>> = {
   heal: benchHeal,
   fill: benchFillQuality,
   'fill-holes': benchFillHoles,
+  'fill-patterns': benchFillPatterns,
   'fill-size': benchFillSize,
   open: benchOpen,
   stroke: benchStroke,

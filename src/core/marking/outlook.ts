@@ -1,8 +1,10 @@
 import { connected, squaredDistance } from '../area';
+import type { PlanePoint } from '../geometry';
 import type { MethodId } from '../job/types';
+import { seenPlane } from '../methods/fill/edges/seen-plane';
 import { straightEdges } from '../methods/fill/edges/straight-edges';
 import { role } from '../methods/fill/frame';
-import type { Rect } from '../raster';
+import type { FloatImage, Rect } from '../raster';
 import { belongingsOf } from './belongings';
 import { type Beside, thingsBeside } from './beside';
 import { itsLikeBeside } from './its-like';
@@ -23,6 +25,8 @@ export interface Outlook {
   readonly lines: number;
   /** Whether some of these run together, as in perspective. */
   readonly converging: boolean;
+  /** Four corners of the plane that it is seen to lie on, document pixels; null: none is. */
+  readonly plane: readonly PlanePoint[] | null;
   /** How far sharpness falls off along its edge: octaves between its sharpest and its softest sixth. */
   readonly fallOff: number;
   /** Whether it falls off from top to bottom rather than from side to side. */
@@ -42,6 +46,7 @@ export interface Suggestion {
 }
 
 const mostPixels = 24_000;
+const mostPixelsOfPlane = 160_000;
 
 /** Tells what an area is like and what is likely to work on it.
  *
@@ -90,6 +95,7 @@ export function outlookOf(
     room: Math.max(free, zone && mayDraw ? allowedIn(zone, mayDraw) / (by * by) : 0) / mine.length,
     textures: texturesOf(sight, rim),
     ...linesBehind(sight),
+    plane: planeBehind(seen, area),
     ...fallOffOf(sight, rim),
     neighbours: neighboursOf(sight, mine),
     beside: thingsBeside(
@@ -180,12 +186,9 @@ function texturesOf(sight: Sight, rim: readonly number[]): number {
 const leastTurn = (4 * Math.PI) / 180;
 const mostTurn = (55 * Math.PI) / 180;
 
-function linesBehind({ rect, lab, inside }: Sight): { lines: number; converging: boolean } {
-  const { w, h } = rect;
-  const data = new Float32Array(4 * w * h);
-  for (let i = 0; i < w * h; i++) data.fill(lab[3 * i] / 100, 4 * i, 4 * i + 3);
-  const roles = inside.map((v) => (v ? role.target : role.source));
-  const seen = straightEdges({ rect: { x: 0, y: 0, w, h }, data }, roles, w, h);
+function linesBehind(sight: Sight): Pick<Outlook, 'lines' | 'converging'> {
+  const { image, roles } = lightIn(sight);
+  const seen = straightEdges(image, roles, image.rect.w, image.rect.h);
   const through = seen.filter(({ ends }) => !ends);
   const angles = through.map(({ line: [x0, y0, x1, y1] }) => Math.atan2(y1 - y0, x1 - x0));
   const turn = (a: number, b: number) => {
@@ -196,6 +199,25 @@ function linesBehind({ rect, lab, inside }: Sight): { lines: number; converging:
     angles.slice(k + 1).some((b) => turn(a, b) > leastTurn && turn(a, b) < mostTurn),
   );
   return { lines: through.length, converging };
+}
+
+/** What is seen as a picture of its lightness, and what is to be filled there. */
+function lightIn({ rect: { w, h }, lab, inside }: Sight): { image: FloatImage; roles: Uint8Array } {
+  const data = new Float32Array(4 * w * h);
+  for (let i = 0; i < w * h; i++) data.fill(lab[3 * i] / 100, 4 * i, 4 * i + 3);
+  const roles = inside.map((v) => (v ? role.target : role.source));
+  return { image: { rect: { x: 0, y: 0, w, h }, data }, roles };
+}
+
+/** Looked at as closely as a fill looks: courses of bricks are thin. */
+function planeBehind(seen: Seen, area: MarkedArea): readonly PlanePoint[] | null {
+  const sight = sightOf(seen, area, 1, mostPixelsOfPlane);
+  if (!sight) return null;
+  const { rect, by } = sight;
+  const { image, roles } = lightIn(sight);
+  const corners = seenPlane(image, roles, rect.w, rect.h);
+  const inPhoto = (v: number) => Math.round((v + 0.5) * by);
+  return corners?.map(([x, y]) => [inPhoto(rect.x + x), inPhoto(rect.y + y)] as const) ?? null;
 }
 
 /** How far sharpness falls off along a rim, in octaves, and which way. */
@@ -273,10 +295,12 @@ function suggest(facts: Omit<Outlook, 'suggestions'>, rimSpread: number): Sugges
       what: 'rail',
       why: `It gets ${facts.fallsDown ? 'softer from one end to the other' : 'softer from side to side'}: sources should keep to the same ${facts.fallsDown ? 'height' : 'side'}.`,
     });
-  if (facts.converging && facts.pixels > 2_000)
+  if (facts.plane || (facts.converging && facts.pixels > 2_000))
     out.push({
       what: 'plane',
-      why: 'Lines behind it run together: on a plane the pattern keeps to their perspective.',
+      why: facts.plane
+        ? 'What lies behind it repeats in perspective. Fill keeps to that by itself; so do others on this plane.'
+        : 'Lines behind it run together: on a plane the pattern keeps to their perspective.',
     });
   if (facts.neighbours > 0)
     out.push({ what: 'avoid', why: 'Something of the same kind stands near it and could be drawn in.' });

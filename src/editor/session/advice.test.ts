@@ -161,6 +161,20 @@ describe('advice', () => {
       advice.follow({ what } as unknown as Suggestion);
     await settled();
     expect(done).toEqual(['find islands', 'lay avoid', 'place plane', 'mend by fill']);
+    expect(said.at(-1)).toContain('drag its corners');
+    session.set({
+      outlook: {
+        ...outlook,
+        plane: [
+          [0, 0],
+          [9, 1],
+          [9, 8],
+          [0, 9],
+        ],
+      },
+    });
+    advice.follow({ what: 'plane' } as unknown as Suggestion);
+    expect(said.at(-1)).toContain('along the photo’s lines');
     advice.follow({ what: 'rail' } as unknown as Suggestion);
     expect(session.state.next.rail).toMatchObject({ angleDeg: 90 });
     expect(said.at(-1)).toContain('same side');

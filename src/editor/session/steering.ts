@@ -150,14 +150,15 @@ export class Steering {
     this.session.run(changeMend(mendId, 'bring all back', { rubbed: null }));
   }
 
-  /** The plane that the next mends take: in the middle of what is seen. */
-  placeNextPlane(): void {
+  /** The plane that the next mends take. @param onPhoto  where it is seen to lie; null: in the middle of what is shown */
+  placeNextPlane(onPhoto: Mend['steer']['plane'] = null): void {
     const { session } = this;
     const seen = session.view?.seen();
     if (!seen) return;
     const at = (fx: number, fy: number) =>
       [Math.round(seen.x + fx * seen.w), Math.round(seen.y + fy * seen.h)] as const;
-    session.setNext({ plane: [at(0.3, 0.35), at(0.7, 0.35), at(0.75, 0.7), at(0.25, 0.7)] });
+    const amidst = [at(0.3, 0.35), at(0.7, 0.35), at(0.75, 0.7), at(0.25, 0.7)];
+    session.setNext({ plane: onPhoto ?? amidst });
     session.set({ markTool: 'choose' });
   }
 

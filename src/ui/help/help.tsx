@@ -63,7 +63,8 @@ export function Help() {
         </li>
         <li>
           Turn it, lay it on larger or smaller, mirror it; place a plane where the ground runs away from you,
-          or a rail to stay on the same row and in the same focus.
+          or a rail to stay on the same row and in the same focus. Where bricks or slabs run away, the outlook
+          of a mark offers a plane that lies on them, and fills keep to it by themselves.
         </li>
         <li>
           Patch: draw round the thing, then drag from inside what is marked to where it should come from.

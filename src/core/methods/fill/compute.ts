@@ -5,16 +5,18 @@ import { makeRandom } from '../../random';
 import type { FloatImage, Rect } from '../../raster';
 import { makeAtlas, type Variety } from './atlas';
 import { bentCopies } from './bends/bent-copies';
+import { seenPlane } from './edges/seen-plane';
 import { evenlyLit } from './even-light';
 import { correctionField } from './finish/correction';
 import { followGrain } from './finish/follow-grain';
 import { matchDetail } from './finish/match-detail';
 import { type FilledPart, render } from './finish/render';
 import { type CoarseAnswer, FirstAnswer } from './first-answer';
-import { countOf, nothingToDrawFrom, role } from './frame';
+import { countOf, lookedAtLevel, nothingToDrawFrom, role } from './frame';
 import type { Different } from './left-out/strangers';
 import { type FillWindow, paste, rolesOf, withBeside } from './piece-window';
 import type { PiecePlan } from './pieces';
+import { reduced } from './reduced';
 import { makeRules } from './rules';
 import { sketchOf } from './sketch';
 import { solveShifts } from './solve';
@@ -148,6 +150,15 @@ function fillPiece(
   onProgress: (stage: FillStage, share: number) => void,
 ): FilledPart {
   const roles = rolesOf(plan, k, window);
+  const seen = planeSeen(plan, k, window, roles, steering);
+  if (seen)
+    try {
+      const onPlane = { ...steering, plane: seen, leavesOut: steering.leavesOut && ('somewhat' as const) };
+      return fillGround(plan, k, window, roles, onPlane, seed, onProgress).part;
+    } catch (error) {
+      // Nobody asked for it.
+      if (!(error instanceof InputError)) throw error;
+    }
   const fill = (from: FillWindow, its: Uint8Array, tell: typeof onProgress) =>
     fillGround(plan, k, from, its, steering, seed, tell);
   const { part, takenUp } = fill(window, roles, onProgress);
@@ -165,8 +176,26 @@ function fillPiece(
   }
 }
 
+/** A plane that a piece is seen to lie on, in document pixels; null where none is, or where it was said how to draw. */
+function planeSeen(
+  { pieces }: PiecePlan,
+  k: number,
+  { image, beside }: FillWindow,
+  roles: Uint8Array,
+  { plane, rail, lines, variety }: FillSteering,
+): readonly PlanePoint[] | null {
+  const isVaried = variety.mirror || variety.turnDeg > 0 || variety.scale > 1;
+  const isSteered = plane || rail || lines.length > 0 || isVaried;
+  if (isSteered || beside || pieces[k].isChunk || pieces[k].isThin) return null;
+  const { x, y, w, h } = image.rect;
+  const by = 2 ** lookedAtLevel(countOf(roles, role.target));
+  const small = by > 1 ? reduced({ image, roles }, by) : { image, roles };
+  const corners = seenPlane(small.image, small.roles, Math.floor(w / by), Math.floor(h / by));
+  return corners?.map(([u, v]) => [x + by * (u + 0.5), y + by * (v + 0.5)] as const) ?? null;
+}
+
 /** From here on pieces do not go together in tone: {@link takenUpBy}. */
-const muchTakenUp = 6 / 255;
+const muchTakenUp = 4 / 255;
 
 /** How much a correction takes up, of full scale: root mean square. @param pixels  that are corrected */
 function takenUpBy({ data }: FloatImage, pixels: number): number {

@@ -61,6 +61,8 @@ export interface Rule {
   readonly period: number | null;
   /** It says to the pixel from where each may come: what was found is not bent afterwards. */
   readonly isExact?: boolean;
+  /** Nobody drew it: where it is dearly kept it may be wrong. */
+  readonly isOnlySeen?: boolean;
 }
 
 export const offRuledGround = 1e9;

@@ -67,7 +67,7 @@ const planeRoom = 1.5;
 /** From the surroundings: what lies round the area is continued into it. */
 export const fill: MethodDefinition = {
   id: 'fill',
-  version: 37,
+  version: 38,
   title: 'Fill',
   says: 'Continues what lies round the area into it.',
   parameters: [reach, apart, mirror, turn, scale],

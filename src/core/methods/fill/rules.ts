@@ -125,7 +125,7 @@ export function makeRules(
     const side = parted && sideOf(toFillOn(edge), parted.sides);
     if (parted && side === null) continue;
     const [nx, ny] = normalOf(edge);
-    list.push({ nx, ny, slack: leastSlack, period: null });
+    list.push({ nx, ny, slack: leastSlack, period: null, isOnlySeen: !drawn.includes(edge) });
     for (const p of bandOf(edge)) if (!parted || parted.sides[p] === side) index[p] = list.length;
   }
   if (parted && across)

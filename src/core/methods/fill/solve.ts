@@ -25,8 +25,8 @@ import { itsKindIn, withoutItsKind } from './left-out/its-kind';
 import { type Different, withoutStrangers } from './left-out/strangers';
 import { withoutThings } from './left-out/things';
 import { makeFrame, shrink, withoutGuesses } from './levels';
-import { letGoOfSearch, PatchSearch, refineSources } from './search/patch-search';
-import { meanStrangeness } from './strange-colours';
+import { letGoOfSearch } from './search/patch-search';
+import { searchLevels } from './search/search-levels';
 
 /** Hole half-thickness in pixels at which the pyramid stops, and patch radius (9×9). */
 const coarseEnoughPx = { compact: 9, thin: 6.5 };
@@ -38,10 +38,6 @@ const patchRadius = 4;
 const smallPatchRadius = 3;
 /** The level at which seams are first cut has at most this many hole pixels. */
 const mostWorkingPixels = 12_000;
-/** The start compares about so many pairs of patches. */
-const peelEffort = 800_000;
-/** A level's rounds end when targets find fewer better sources than this at a round's beginning, in the mean. */
-const settled = 0.04;
 /** Patches get smaller, down to this, where fewer than so many sources lie beside a hole, in its rows, for each pixel of it. */
 const leastRadius = 2;
 const besidePerPixel = 0.5;
@@ -49,12 +45,6 @@ const besidePerPixel = 0.5;
 const nothingBeside = 0.1;
 /** The coarsest level is one with patches of at least this radius. */
 const leastCoarseRadius = 3;
-/** A search starts with patches of the first of these radii, or of the second where what comes of it has no more than this share of the
- *  faults: by how much it differs from its sources, and doubly when its colours are so many 8-bit steps strange in the mean beside a
- *  rim of so many pixels. Where sources keep to lines, small patches must be clearly better: they lose what runs along beside. */
-const startRadii = [4, 2];
-const less = { usually: 0.95, alongLines: 0.75 };
-const compared = { rimPx: 3, strange: 10 };
 /** From so many on a guide is a blur, and the cut goes by large pieces. */
 const inPiecesPixels = 70_000;
 /** Once cut, seams move by so much at each finer level; pieces stay where they are. */
@@ -123,10 +113,10 @@ export function solveShifts(
   let working = Math.min(last, 1);
   while (working < last && holePixels(drawn[working]).length > mostWorkingPixels) working++;
   const levels = options.keepsLayers && isLarge ? withLayout(drawn, radius, working, base, kin?.toGo) : drawn;
-  const { guide, sources } = searchLevels(levels, working, radiusOf, random, options);
+  const { guide, sources, levels: minded } = searchLevels(levels, working, radiusOf, random, options);
   letGoOfSearch();
   options.onProgress('joining', 0);
-  const joined = withoutGuesses(levels, roles);
+  const joined = withoutGuesses(minded, roles);
   let map = firstCut(
     joined[working],
     guide,
@@ -152,85 +142,6 @@ function halvings(roles: Uint8Array, w: number, h: number, isThin: boolean, base
   return Math.max(0, Math.min(mostHalvings + base, wanted));
 }
 
-/** What a search has come to at one level. */
-interface Searched {
-  readonly level: number;
-  readonly guide: Uint8Array;
-  readonly sources: Int32Array;
-  /** {@link PatchSearch.unlike} */
-  readonly unlike: number;
-}
-
-/** Searches from the coarsest level to the working one. At the coarsest a large patch holds the whole neighbourhood, and where no other
- *  place looks like it (a label on a cask, with hoops above and below) the start brings in what has no business there. A small one
- *  finds what is right beside, but may lose lines. Both are tried, and compared a level farther on. */
-function searchLevels(
-  levels: readonly Frame[],
-  working: number,
-  radiusOf: (frame: Frame) => number,
-  random: Random,
-  { isThin, onProgress }: SolveOptions,
-): Searched {
-  const last = levels.length - 1;
-  const largest = radiusOf(levels[last]);
-  const isTwice = !isThin && last > working && largest > startRadii[1];
-  const all = last - working + 1 + (isTwice ? 2 : 0);
-  let done = 0;
-  const search = (level: number, before: Searched | null, radius: number): Searched => {
-    const found = searchLevel(levels, level, before, new PatchSearch(levels[level], radius, random), {
-      rounds: roundsAt(level, last, working, isThin),
-      isThin,
-      onRound: (share) => onProgress('searching', (done + share) / all),
-    });
-    done++;
-    return found;
-  };
-  const startWith = (radius: number): Searched => {
-    const start = search(last, null, radius);
-    return last > working ? search(last - 1, start, radiusOf(levels[last - 1])) : start;
-  };
-  let best = startWith(Math.min(startRadii[0], largest));
-  if (isTwice) {
-    const other = startWith(startRadii[1]);
-    const faultOf = ({ level, guide, unlike }: Searched) =>
-      unlike * (1 + meanStrangeness(levels[level], guide, compared.rimPx) / compared.strange);
-    const enough = levels[last].rules ? less.alongLines : less.usually;
-    if (faultOf(other) < enough * faultOf(best)) best = other;
-  }
-  for (let level = best.level - 1; level >= working; level--)
-    best = search(level, best, radiusOf(levels[level]));
-  return best;
-}
-
-function roundsAt(level: number, last: number, working: number, isThin: boolean): number {
-  if (isThin) return level === 0 ? 1 : level === last ? 3 : 2;
-  return level === 0 ? 3 : level === last ? 10 : 4 + level - working;
-}
-
-function searchLevel(
-  levels: readonly Frame[],
-  level: number,
-  before: Searched | null,
-  search: PatchSearch,
-  { rounds, isThin, onRound }: { rounds: number; isThin: boolean; onRound: (share: number) => void },
-): Searched {
-  const window = Math.max(search.frame.w, search.frame.h);
-  if (!before) search.peel(peelSources(search.holes.length, isThin, levels.length === 1));
-  else {
-    refineSources(levels[before.level], before.sources, search);
-    search.vote(true);
-  }
-  for (let round = 0; round < rounds; round++) {
-    const better = search.improve(before ? 3 : 4, before ? Math.max(8, window >> 2) : window);
-    search.vote();
-    if (better < settled) break;
-    onRound((round + 1) / rounds);
-  }
-  search.improve(2, 8);
-  onRound(1);
-  return { level, guide: search.picture(), sources: search.sources(), unlike: search.unlike() };
-}
-
 /** Patches of this radius or less: where little lies beside the hole, only small ones fit in between, and without them a search
  *  takes what lies above or below for what is behind. */
 export function radiusAt(frame: Frame, most: number): number {
@@ -247,14 +158,4 @@ export function radiusAt(frame: Frame, most: number): number {
   };
   for (let radius = most; radius > leastRadius; radius--) if (besideAt(radius) >= wanted) return radius;
   return besideAt(leastRadius) >= nothingBeside * wanted ? Math.min(leastRadius, most) : most;
-}
-
-/** Among how many sources each pixel of a start is sought: fewer for very many pixels, and for a speck, which is sought at full
- *  size and needs little choice. */
-function peelSources(pixels: number, isThin: boolean, isSpeck: boolean): number {
-  if (isThin) return 300;
-  return Math.max(
-    300,
-    Math.min(2500, Math.round(peelEffort / pixels), isSpeck ? 200 + 3 * pixels : Infinity),
-  );
 }

@@ -1,6 +1,7 @@
 import { instantiateKernel, keepBytes, patchSearchWasm } from '../../../kernels';
 import type { Random } from '../../../random';
 import { select } from '../../../statistics';
+import type { Shift } from '../cut/seam-cut';
 import {
   type Frame,
   holePixels,
@@ -204,6 +205,16 @@ export class PatchSearch {
     return select(costs, costs.length, Math.floor(costs.length * 0.9)) / (2 * this.radius + 1) ** 2;
   }
 
+  /** By how much each target differs from its source, as {@link unlike} counts it, one number a pixel of the frame, NaN where
+   *  there is no target. */
+  costs(): Float32Array {
+    const pixels = (2 * this.radius + 1) ** 2;
+    const cost = this.ints('cost', this.frame.w * this.frame.h);
+    const out = new Float32Array(cost.length).fill(Number.NaN);
+    for (const p of this.targets) out[p] = cost[p] / pixels;
+    return out;
+  }
+
   setPicture(img: Uint8Array): void {
     this.bytes('img', img.length).set(img);
   }
@@ -358,6 +369,23 @@ export class PatchSearch {
   private ints(name: keyof PatchSearch['at'], count: number): Int32Array {
     return new Int32Array(this.k.memory.buffer, this.at[name], count);
   }
+}
+
+/** Sources to begin with: each target takes the first of some shifts that it may take. */
+export function shiftedSources(shifts: readonly Shift[], search: PatchSearch): void {
+  const { frame, usable } = search;
+  const out = new Int32Array(frame.w * frame.h).fill(-1);
+  for (const p of search.targets) {
+    const [x, y] = [p % frame.w, Math.floor(p / frame.w)];
+    const shift = shifts.find(({ dx, dy }) => {
+      const [u, v] = [x + dx, y + dy];
+      if (u < 0 || v < 0 || u >= frame.w || v >= frame.h) return false;
+      const q = v * frame.w + u;
+      return usable[q] === 1 && keepsRule(frame, p, q);
+    });
+    out[p] = shift ? p + shift.dy * frame.w + shift.dx : search.chanceSource(p);
+  }
+  search.setSources(out);
 }
 
 /** Sources of a finer level from those of the coarser one. */
