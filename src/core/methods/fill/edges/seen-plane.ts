@@ -205,7 +205,7 @@ function wayOfHorizon(
   const others = ways.filter(
     ({ way }) => Math.abs(Math.sin(way - found.way)) > Math.sin((otherWay - 1) * radians),
   );
-  for (let step = wayStep / 2; step > 1; step /= 2) {
+  for (let step = wayStep / 2; step > 0.5; step /= 2) {
     const from = found.way;
     found = [-1, 1].map((sign) => likeness(from + sign * step * radians)).reduce(better, found);
   }
