@@ -1,5 +1,6 @@
 import { type Mask, trimMask } from '../src/core/area';
 import { Evaluator, renderPicture } from '../src/core/evaluate';
+import type { FillProgress } from '../src/core/methods/fill/compute';
 import type { Raster, Rect } from '../src/core/raster';
 import { areaOfShapes, jobOf, layerOf, mendOf } from '../src/core/testing/jobs';
 import { Engine } from '../src/runtime/engine/engine';
@@ -15,7 +16,12 @@ export interface FilledOnce {
 }
 
 /** The photo with what masks of its size show filled as the application does it with its first settings, on one core. */
-export function fillOnce(photo: Raster, wanted: readonly Mask[], marginPx: number): FilledOnce {
+export function fillOnce(
+  photo: Raster,
+  wanted: readonly Mask[],
+  marginPx: number,
+  onProgress?: FillProgress,
+): FilledOnce {
   const masks = wanted.map((mask, k) => ({ id: `m${k}`, ...trimMask(mask) }));
   const shapes = masks.map(
     ({ id, x, y, mask }) => ({ kind: 'mask', op: 'add', x, y, w: mask.w, h: mask.h, maskId: id }) as const,
@@ -30,7 +36,7 @@ export function fillOnce(photo: Raster, wanted: readonly Mask[], marginPx: numbe
   engine.setJob(jobOf(photo, [layerOf([mend])]));
   const start = performance.now();
   const { input, inputKey } = engine.fillInput(mend, 't');
-  const { rect, data } = runFill({ input, depth: 8 });
+  const { rect, data } = runFill({ input, depth: 8 }, onProgress);
   const tookMs = performance.now() - start;
   const sources = {
     masks: (id: string) => held.find((m) => m.id === id)?.mask,

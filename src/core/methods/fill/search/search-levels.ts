@@ -70,8 +70,10 @@ export function searchLevels(
 
 /** A search over levels, which may start several times. */
 class LevelSearch {
+  /** Levels searched, of those that seem to be needed; and what was told of that, which is not taken back when more are. */
   private done = 0;
   private all: number;
+  private told = 0;
   /** The level on which starts are compared. */
   private readonly comparedAt: number;
   private readonly startsInOne: number;
@@ -139,7 +141,7 @@ class LevelSearch {
     before: Searched | readonly Shift[] | null,
     radius = this.radiusOf(levels[level]),
   ): Searched {
-    const { isThin, onProgress } = this.options;
+    const { isThin } = this.options;
     const search = new PatchSearch(levels[level], radius, this.random);
     const window = Math.max(search.frame.w, search.frame.h);
     if (!before) search.peel(peelSources(search.holes.length, isThin, levels.length === 1));
@@ -153,11 +155,11 @@ class LevelSearch {
       const better = search.improve(before ? 3 : 4, before ? Math.max(8, window >> 2) : window);
       search.vote();
       if (better < settled) break;
-      onProgress('searching', Math.min(1, (this.done + (round + 1) / rounds) / this.all));
+      this.tell((round + 1) / rounds);
     }
     search.improve(2, 8);
     this.done++;
-    onProgress('searching', Math.min(1, this.done / this.all));
+    this.tell(0);
     const [guide, sources, unlike, costs] = [
       search.picture(),
       search.sources(),
@@ -166,8 +168,15 @@ class LevelSearch {
     ];
     return { level, guide, sources, unlike, costs };
   }
+
+  /** @param ofLevel  how much of the level is done that is being searched */
+  private tell(ofLevel: number): void {
+    this.told = Math.max(this.told, Math.min(1, (this.done + ofLevel) / this.all));
+    this.options.onProgress('searching', this.told);
+  }
 }
 
+/** Levels with some of their rules dropped. */
 const without = (levels: readonly Frame[], rules: ReadonlySet<number>): readonly Frame[] =>
   levels.map((frame) => withoutRules(frame, rules));
 
