@@ -25,6 +25,8 @@ const everyPx = 5;
 /** Ways in which the horizon may lie, in degrees; those so far off each other are others. */
 const wayStep = 15;
 const otherWay = 30;
+/** Cameras are mostly held level: upright or level it is, unless it then lacks so many times as much. */
+const asGood = 1.15;
 /** The horizon is seen from the hole's middle at no less than this, the sine of an angle: nearer to its own direction nothing moves. */
 const leastSlant = 0.25;
 /** Moves along the ground that are tried, in pixels at the hole's middle: first every other one. */
@@ -209,6 +211,8 @@ function wayOfHorizon(
     const from = found.way;
     found = [-1, 1].map((sign) => likeness(from + sign * step * radians)).reduce(better, found);
   }
+  const level = likeness(90 * radians * Math.round(found.way / (90 * radians)));
+  if (1 - level.best <= asGood * (1 - found.best)) found = level;
   const lacks = 1 - found.best;
   const isClear =
     found.best >= repeats.least &&
