@@ -55,7 +55,7 @@ export function seenPlane(image: FloatImage, roles: Uint8Array, w: number, h: nu
   const { at, on } = vanishing;
   const hole = holeFrom(at, roles, w, h);
   if (hole.farthest < leastNearer * hole.nearest || hole.nearest < leastAway * longest) return null;
-  if (between(on, hole, at) < leastBetween) return null;
+  if (!(between(on, hole, at) >= leastBetween)) return null;
   const by = Math.max(1, Math.round(longest / workingSidePx));
   const small = reduced({ image, roles }, by);
   const way = wayOfHorizon(small.image, small.roles, Math.floor(h / by), [at[0] / by, at[1] / by]);
