@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { noisePhoto, paintPhoto, texturedPhoto } from '../src/core/testing/pictures';
 import { BenchPage, mends, pixelOf } from './bench-page';
 import { expect, test } from './journey';
@@ -93,6 +95,32 @@ test('a plane placed before painting carries the source along its perspective; i
   await bench.clickAt(285, 240);
   await page.getByRole('button', { name: 'Remove plane' }).click();
   expect((await mends(bench))[0].steer.plane).toBeNull();
+});
+
+test('the outlook of a mark on a wall that runs away lays a plane along its courses, which a heal takes', async ({
+  page,
+}) => {
+  const bench = new BenchPage(page);
+  const buffer = readFileSync(join(import.meta.dirname, '..', 'demo', 'patterns', 'bricks.jpg'));
+  await bench.take({ name: 'bricks.jpg', mimeType: 'image/jpeg', buffer });
+  await bench.press('w');
+  const round = Array.from({ length: 25 }, (_, k): [number, number] => {
+    const angle = (k / 24) * 2 * Math.PI;
+    return [250 + 80 * Math.cos(angle), 400 + 70 * Math.sin(angle)];
+  });
+  await bench.drag(round);
+  await page.getByRole('button', { name: 'Place a plane' }).click();
+  await expect(page.getByText('laid along the photo’s lines')).toBeVisible();
+  const plane = (await page.evaluate(() => window.bench!.state.next.plane))!;
+  const [[ax, ay], [bx, by], [cx, cy], [dx, dy]] = plane;
+  // Its long sides run to where the camera looks along the wall, (1163, 367).
+  expect(Math.abs(by + ((cy - by) * (1163 - bx)) / (cx - bx) - 367)).toBeLessThan(25);
+  expect(Math.abs(ay + ((dy - ay) * (1163 - ax)) / (dx - ax) - 367)).toBeLessThan(25);
+  await page.locator('canvas').first().focus();
+  await bench.press('4');
+  await expect.poll(async () => (await mends(bench)).length).toBe(1);
+  await bench.settled();
+  expect((await mends(bench))[0].steer.plane).toEqual(plane);
 });
 
 test('the twin loupe tells how well the source under the brush matches, live', async ({ page }) => {

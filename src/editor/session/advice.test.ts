@@ -175,6 +175,7 @@ describe('advice', () => {
     });
     advice.follow({ what: 'plane' } as unknown as Suggestion);
     expect(said.at(-1)).toContain('along the photo’s lines');
+    expect(done.at(-1)).toBe('place plane at [[0,0],[9,1],[9,8],[0,9]]');
     advice.follow({ what: 'rail' } as unknown as Suggestion);
     expect(session.state.next.rail).toMatchObject({ angleDeg: 90 });
     expect(said.at(-1)).toContain('same side');

@@ -128,14 +128,14 @@ export class Advice {
     else if (what === 'rail') {
       const falls = session.state.outlook?.fallsDown ?? true;
       session.setNext({ rail: { angleDeg: falls ? 0 : 90, slackPx: 12 } });
-      session.notify(`The next mends take from the same ${falls ? 'height' : 'side'}.`);
+      session.notify(`The next clones, heals and patches take from the same ${falls ? 'height' : 'side'}.`);
     } else if (what === 'plane') {
       const seen = session.state.next.plane ? null : (session.state.outlook?.plane ?? null);
       if (!session.state.next.plane) session.steering.placeNextPlane(seen);
       session.notify(
         seen
-          ? 'The next mends lie on this plane, which was laid along the photo’s lines.'
-          : 'The next mends lie on this plane: drag its corners onto the photo’s lines.',
+          ? 'The next clones, heals and patches lie on this plane, which was laid along the photo’s lines.'
+          : 'The next clones, heals and patches lie on this plane: drag its corners onto the photo’s lines.',
       );
     } else session.marking.mendNow(what);
   }

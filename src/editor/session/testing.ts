@@ -80,7 +80,8 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
         await answers.likelyStops?.(mend as never);
         if (isWanted()) done.push(`offer stops for ${mend.name}`);
       },
-      placeNextPlane: () => done.push('place plane'),
+      placeNextPlane: (onPhoto: unknown = null) =>
+        done.push(onPhoto ? `place plane at ${JSON.stringify(onPhoto)}` : 'place plane'),
       zoneOf: (what: 'allow' | 'avoid', mendId: string | null) =>
         mendId ? session.mendOf(mendId)?.steer[what] : store.getState().job!.zones[what],
       setZone: (what: 'allow' | 'avoid', mendId: string | null, area: Area) => {

@@ -63,8 +63,8 @@ export function Help() {
         </li>
         <li>
           Turn it, lay it on larger or smaller, mirror it; place a plane where the ground runs away from you,
-          or a rail to stay on the same row and in the same focus. Where bricks or slabs run away, the outlook
-          of a mark offers a plane that lies on them, and fills keep to it by themselves.
+          or a rail to stay on the same row and in the same focus. Where bricks run away, the outlook of a
+          mark offers a plane that lies on them; a fill that sees one for itself keeps to it.
         </li>
         <li>
           Patch: draw round the thing, then drag from inside what is marked to where it should come from.

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import type { Rule } from '../frame';
 import { makeFrame } from '../levels';
 import { boxHole, noisy } from '../testing';
-import { onlySeen, tooDear, withoutRules } from './dear-edges';
+import { onlySeen, savesEnough, tooDear, withoutRules } from './dear-edges';
 
 const [w, h] = [40, 30];
 const along: Rule = { nx: 0, ny: 1, slack: 1.5, period: null };
@@ -46,6 +46,14 @@ describe('edges that are only seen', () => {
     );
     expect(rules.size).toBe(0);
     expect(promised).toBe(0);
+  });
+
+  test('are let go only if that saves half of what it promised', () => {
+    const before = costs(1000, 600, 500);
+    expect(savesEnough(before, costs(400, 600, 500), 300)).toBe(true);
+    expect(savesEnough(before, costs(900, 600, 500), 300)).toBe(false);
+    // Nor where others pay for it.
+    expect(savesEnough(before, costs(100, 900, 900), 300)).toBe(false);
   });
 
   test('ask nothing once they are dropped, and others ask what they did', () => {

@@ -4,6 +4,8 @@ import type { Frame } from '../frame';
  *  by so much more, in squared 8-bit steps a pixel. Edges that run on behind the hole cost up to three times as much, in made-up
  *  pictures of boards, tiles, bricks and roads; a fence's pales, and a board taken for the next, from four to seventy times. */
 const mostDear = { times: 3.5, more: 50 };
+/** Edges are let go when that saves so much of what it promised. */
+const leastSaved = 0.5;
 
 /** Numbers of the rules of edges that are only seen; none where ruled ground, sides or bends count as well: what an edge's band had of
  *  these is not known any more. */
@@ -43,6 +45,22 @@ export function tooDear(
   );
   const promised = dear.reduce((more, [, sum]) => more + sum.kept - sum.free, 0) / Math.max(1, all);
   return { rules: new Set(dear.map(([k]) => k)), promised };
+}
+
+/** Whether letting rules go saves enough of what it promised: what is free to leave an edge out altogether is cheap as well.
+ *  @param kept, after  costs of all pixels before and after they were let go, as {@link tooDear} has them */
+export const savesEnough = (kept: Float32Array, after: Float32Array, promised: number): boolean =>
+  meanOf(kept) - meanOf(after) > leastSaved * promised;
+
+/** The mean of the numbers that are any. */
+function meanOf(values: Float32Array): number {
+  let [sum, count] = [0, 0];
+  for (const v of values)
+    if (!Number.isNaN(v)) {
+      sum += v;
+      count++;
+    }
+  return sum / Math.max(1, count);
 }
 
 /** A frame in which some rules ask nothing any more. Numbers of the others stay. */

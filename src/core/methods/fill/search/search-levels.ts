@@ -1,7 +1,7 @@
 import type { Random } from '../../../random';
 import { rimShifts } from '../cut/rim-shifts';
 import type { Shift } from '../cut/seam-cut';
-import { onlySeen, tooDear, withoutRules } from '../edges/dear-edges';
+import { onlySeen, savesEnough, tooDear, withoutRules } from '../edges/dear-edges';
 import type { Frame } from '../frame';
 import { meanStrangeness } from '../strange-colours';
 import { PatchSearch, refineSources, shiftedSources } from './patch-search';
@@ -19,8 +19,6 @@ const compared = { rimPx: 3, strange: 10 };
 /** Or it starts with what so many shifts bring under which the rim looks alike, the best of them first, where that has no more than
  *  this share of the faults. */
 const byRim = { shifts: 12, less: 0.9 };
-/** Edges are dropped when that saves so much of what it promised. */
-const leastSaved = 0.5;
 
 /** What a search has come to at one level. */
 interface Searched {
@@ -125,8 +123,9 @@ class LevelSearch {
     this.all += this.startsInOne;
     const fewer = without(levels, rules);
     const other = this.start(fewer);
-    const saved = meanOf(found.costs) - meanOf(other.costs);
-    return saved > leastSaved * promised ? { found: other, minded: fewer } : { found, minded: levels };
+    return savesEnough(found.costs, other.costs, promised)
+      ? { found: other, minded: fewer }
+      : { found, minded: levels };
   }
 
   private startWith(levels: readonly Frame[], radius: number): Searched {
@@ -179,17 +178,6 @@ class LevelSearch {
 /** Levels with some of their rules dropped. */
 const without = (levels: readonly Frame[], rules: ReadonlySet<number>): readonly Frame[] =>
   levels.map((frame) => withoutRules(frame, rules));
-
-/** The mean of the numbers that are any. */
-function meanOf(values: Float32Array): number {
-  let [sum, count] = [0, 0];
-  for (const v of values)
-    if (!Number.isNaN(v)) {
-      sum += v;
-      count++;
-    }
-  return sum / Math.max(1, count);
-}
 
 function roundsAt(level: number, last: number, working: number, isThin: boolean): number {
   if (isThin) return level === 0 ? 1 : level === last ? 3 : 2;
