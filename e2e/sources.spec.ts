@@ -97,18 +97,19 @@ test('a plane placed before painting carries the source along its perspective; i
   expect((await mends(bench))[0].steer.plane).toBeNull();
 });
 
-test('the outlook of a mark on a wall that runs away lays a plane along its courses, which a heal takes', async ({
+test('the outlook of a mark on a wall that runs away lays a plane along its courses, for a fill of it and for heals', async ({
   page,
 }) => {
   const bench = new BenchPage(page);
   const buffer = readFileSync(join(import.meta.dirname, '..', 'demo', 'patterns', 'bricks.jpg'));
   await bench.take({ name: 'bricks.jpg', mimeType: 'image/jpeg', buffer });
   await bench.press('w');
-  const round = Array.from({ length: 25 }, (_, k): [number, number] => {
-    const angle = (k / 24) * 2 * Math.PI;
-    return [250 + 80 * Math.cos(angle), 400 + 70 * Math.sin(angle)];
-  });
-  await bench.drag(round);
+  const roundAt = (x: number, y: number) =>
+    Array.from({ length: 25 }, (_, k): [number, number] => {
+      const angle = (k / 24) * 2 * Math.PI;
+      return [x + 80 * Math.cos(angle), y + 70 * Math.sin(angle)];
+    });
+  await bench.drag(roundAt(250, 400));
   await page.getByRole('button', { name: 'Place a plane' }).click();
   await expect(page.getByText('laid along the photo’s lines')).toBeVisible();
   const plane = (await page.evaluate(() => window.bench!.state.next.plane))!;
@@ -116,11 +117,27 @@ test('the outlook of a mark on a wall that runs away lays a plane along its cour
   // Its long sides run to where the camera looks along the wall, (1163, 367).
   expect(Math.abs(by + ((cy - by) * (1163 - bx)) / (cx - bx) - 367)).toBeLessThan(25);
   expect(Math.abs(ay + ((dy - ay) * (1163 - ax)) / (dx - ax) - 367)).toBeLessThan(25);
-  await page.locator('canvas').first().focus();
-  await bench.press('4');
-  await expect.poll(async () => (await mends(bench)).length).toBe(1);
+  const mendNext = async (key: string) => {
+    const { length } = await mends(bench);
+    await page.locator('canvas').first().focus();
+    await bench.press(key);
+    await expect.poll(async () => (await mends(bench)).length).toBe(length + 1);
+    await bench.settled();
+    return (await mends(bench))[length].steer.plane;
+  };
+  expect(await mendNext('2')).toEqual(plane);
+  await bench.press('Escape', 'w');
+  await bench.drag(roundAt(430, 220));
+  expect(await mendNext('4')).toEqual(plane);
+  // Another mark is filled where it lies; it is seen to lie on a plane, and says so.
+  await bench.press('Escape', 'w');
+  await bench.drag(roundAt(600, 420));
+  expect(await mendNext('2')).toBeNull();
+  await page.getByRole('button', { name: 'Place that plane' }).click();
   await bench.settled();
-  expect((await mends(bench))[0].steer.plane).toEqual(plane);
+  const placed = (await mends(bench))[2].steer.plane!;
+  const [, [px, py], [qx, qy]] = placed;
+  expect(Math.abs(py + ((qy - py) * (1163 - px)) / (qx - px) - 367)).toBeLessThan(40);
 });
 
 test('the twin loupe tells how well the source under the brush matches, live', async ({ page }) => {

@@ -299,7 +299,7 @@ function suggest(facts: Omit<Outlook, 'suggestions'>, rimSpread: number): Sugges
     out.push({
       what: 'plane',
       why: facts.plane
-        ? 'What lies behind it repeats in perspective: clones, heals and patches on this plane keep to that.'
+        ? 'What lies behind it repeats in perspective: mends on this plane keep to that.'
         : 'Lines behind it run together: on a plane the pattern keeps to their perspective.',
     });
   if (facts.neighbours > 0)

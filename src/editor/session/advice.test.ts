@@ -6,6 +6,13 @@ import { Advice } from './advice';
 import { areaAt, piece, standIn } from './testing';
 
 const offer = (x: number, y: number) => ({ ...piece(x, y), kind: 'shadow' }) as unknown as Belonging;
+const corners = [
+  [0, 0],
+  [9, 1],
+  [9, 8],
+  [0, 9],
+] as const;
+
 describe('advice', () => {
   beforeEach(() => {
     vi.useFakeTimers();
@@ -93,25 +100,22 @@ describe('advice', () => {
 
   describe('beside a fill', () => {
     const next = { ...offer(40, 10), standsNext: true };
+    const plain = { seenPlane: null };
     const begun = (beside: object | null) => {
-      const made = standIn({ outlook: () => ({ ...outlook, beside }), heldTries: () => held });
+      const made = standIn({ outlook: () => ({ ...outlook, beside }) });
       const mend = made.session.mending.mendFor('fill', areaAt(10), made.session.state.next);
-      const held = [mend.chosenTry!];
       made.session.run(addMend(made.session.state.activeLayer!, mend));
-      return { ...made, mend, held, advice: new Advice(made.session) };
+      return { ...made, mend, advice: new Advice(made.session) };
     };
 
     test('what touches it joins that mend’s avoid zone when asked to, and it is filled again', async () => {
-      const { session, offered, mends, done, mend, held, advice } = begun(offer(40, 10));
+      const { session, offered, mends, done, mend, advice } = begun(offer(40, 10));
       expect(await advice.leavingOut(mend)).toBe(mend);
-      // Nothing is said when it could not be computed, or something else was chosen meanwhile.
-      await advice.tellBeside(mend.id);
-      session.set({ chosen: mend.id });
-      const [id] = held.splice(0);
-      await advice.tellBeside(mend.id);
+      // Nothing is said when something else was chosen meanwhile.
+      await advice.tellOfFill(mend.id, plain);
       expect(offered()).toBeNull();
-      held.push(id);
-      await advice.tellBeside(mend.id);
+      session.set({ chosen: mend.id });
+      await advice.tellOfFill(mend.id, plain);
       offered()!.run();
       expect(mends()[0].steer.avoid!.shapes).toMatchObject([
         { kind: 'mask', x: 40, y: 10, maskId: 'held-1' },
@@ -126,7 +130,7 @@ describe('advice', () => {
       expect(careful.steer.avoid!.shapes).toMatchObject([{ kind: 'mask', x: 40, y: 10 }]);
       session.run(changeMend(mend.id, 'fill', { steer: careful.steer }));
       session.set({ chosen: mend.id });
-      await advice.tellBeside(mend.id, null);
+      await advice.tellOfFill(mend.id, plain, null);
       expect(offered()!.label).toBe('Go on with it');
       offered()!.run();
       expect(mends()[0].steer.avoid).toBeNull();
@@ -142,9 +146,19 @@ describe('advice', () => {
       expect(careful.steer.avoid!.shapes.map((s) => s.kind)).toEqual(['box', 'mask']);
       session.run(changeMend(mend.id, 'fill', { steer: careful.steer }));
       session.set({ chosen: mend.id });
-      await advice.tellBeside(mend.id, lent.steer.avoid);
+      await advice.tellOfFill(mend.id, plain, lent.steer.avoid);
       offered()!.run();
       expect(mends()[0].steer.avoid).toEqual(areaAt(70));
+    });
+
+    test('the plane that it was seen to lie on is told, and placed when asked to', async () => {
+      const { session, said, offered, mends, done, mend, advice } = begun(offer(40, 10));
+      session.set({ chosen: mend.id });
+      await advice.tellOfFill(mend.id, { seenPlane: corners });
+      expect(said.at(-1)).toContain('runs away');
+      offered()!.run();
+      expect(mends()[0].steer).toMatchObject({ plane: corners, avoid: null });
+      expect(done.at(-1)).toBe(`fill again ${mend.name}`);
     });
 
     test('what the outlook has said of the mark is not looked for again', async () => {
@@ -161,16 +175,13 @@ describe('advice', () => {
       advice.follow({ what } as unknown as Suggestion);
     await settled();
     expect(done).toEqual(['find islands', 'lay avoid', 'place plane', 'mend by fill']);
-    expect(said.at(-1)).toContain('drag its corners');
+    expect(said.at(-1)).toContain('Drag its corners');
+    // Nothing is marked: there is nothing for a fill to keep to.
+    expect(session.state.fillKeepsTo.plane).toBe(false);
     session.set({
       outlook: {
         ...outlook,
-        plane: [
-          [0, 0],
-          [9, 1],
-          [9, 8],
-          [0, 9],
-        ],
+        plane: corners,
       },
     });
     advice.follow({ what: 'plane' } as unknown as Suggestion);

@@ -2,8 +2,10 @@ import type { Area, MaskShape } from '../../core/area';
 import type { Mend } from '../../core/job';
 import type { Belonging, Found, Outlook, Suggestion } from '../../core/marking';
 import { intersect, isEmpty } from '../../core/raster';
+import type { Filled } from './fills';
 import { addShape } from './new-mend';
 import type { Session } from './session';
+import type { FillKeepsTo } from './state';
 
 /** Looks at what is marked as soon as it rests: what probably goes with it, what it is like and what is likely to work. */
 export class Advice {
@@ -83,30 +85,42 @@ export class Advice {
     return { ...mend, steer: { ...mend.steer, avoid: this.withFound(mend.steer.avoid, beside) } };
   }
 
-  /** After a fill: says what was left out and offers to go on with it, or says what touches it and offers to leave that out.
+  /** After a fill: says what it decided by itself and offers the opposite, or says what touches it and offers to leave that out.
    *  @param leftOut  the avoid zone as it was before; undefined: nothing was left out */
-  async tellBeside(mendId: string, leftOut?: Area | null): Promise<void> {
+  async tellOfFill(mendId: string, { seenPlane }: Filled, leftOut?: Area | null): Promise<void> {
     const { session } = this;
     const mend = session.mendOf(mendId);
     if (!mend?.chosenTry) return;
-    const held = await session.engine.call('heldTries', { ids: [mend.chosenTry] }).catch(() => []);
-    const beside = held.length > 0 && leftOut === undefined && (await this.outlookOf(mend))?.beside;
-    if (held.length === 0 || !session.mendOf(mendId) || session.state.chosen !== mendId) return;
-    const again = (zoneOf: () => Area | null) => () => {
-      if (!session.mayWrite() || !session.mendOf(mendId)) return;
-      session.steering.setZone('avoid', mendId, zoneOf());
-      session.mending.refreshFill(mendId);
+    const isDecided = leftOut !== undefined || seenPlane !== null;
+    const beside = !isDecided && (await this.outlookOf(mend))?.beside;
+    if (!session.mendOf(mendId) || session.state.chosen !== mendId) return;
+    const offer = (text: string, label: string, steer: () => void) => {
+      const run = () => {
+        if (!session.mayWrite() || !session.mendOf(mendId)) return;
+        steer();
+        session.mending.refreshFill(mendId);
+      };
+      session.notify(text, 'plain', { label, run });
     };
+    const avoid = (zoneOf: () => Area | null) => () => session.steering.setZone('avoid', mendId, zoneOf());
     if (leftOut !== undefined)
-      session.notify('What stands next to it was left out: the fill does not go on with it.', 'plain', {
-        label: 'Go on with it',
-        run: again(() => leftOut),
-      });
+      offer(
+        'What stands next to it was left out: the fill does not go on with it.',
+        'Go on with it',
+        avoid(() => leftOut),
+      );
+    else if (seenPlane)
+      offer(
+        'The ground runs away here: it is filled on the plane that it is seen to lie on.',
+        'Place that plane',
+        () => session.steering.setPlane(mendId, seenPlane),
+      );
     else if (beside)
-      session.notify('Something else touches this area. If it was drawn in, avoid it.', 'plain', {
-        label: 'Avoid it and fill again',
-        run: again(() => this.withFound(session.steering.zoneOf('avoid', mendId), beside)),
-      });
+      offer(
+        'Something else touches this area. If it was drawn in, avoid it.',
+        'Avoid it and fill again',
+        avoid(() => this.withFound(session.steering.zoneOf('avoid', mendId), beside)),
+      );
   }
 
   private outlookOf(mend: Mend): Promise<Outlook | null> {
@@ -128,15 +142,22 @@ export class Advice {
     else if (what === 'rail') {
       const falls = session.state.outlook?.fallsDown ?? true;
       session.setNext({ rail: { angleDeg: falls ? 0 : 90, slackPx: 12 } });
-      session.notify(`The next clones, heals and patches take from the same ${falls ? 'height' : 'side'}.`);
+      this.keepFillTo('rail');
+      session.notify(
+        `What is marked is mended from the same ${falls ? 'height' : 'side'}; so are the next clones, heals and patches.`,
+      );
     } else if (what === 'plane') {
       const seen = session.state.next.plane ? null : (session.state.outlook?.plane ?? null);
       if (!session.state.next.plane) session.steering.placeNextPlane(seen);
+      this.keepFillTo('plane');
       session.notify(
-        seen
-          ? 'The next clones, heals and patches lie on this plane, which was laid along the photo’s lines.'
-          : 'The next clones, heals and patches lie on this plane: drag its corners onto the photo’s lines.',
+        `What is marked lies on this plane, and so do the next clones, heals and patches${seen ? ': it was laid along the photo’s lines.' : '. Drag its corners onto the photo’s lines.'}`,
       );
     } else session.marking.mendNow(what);
+  }
+
+  private keepFillTo(what: keyof FillKeepsTo): void {
+    const { session } = this;
+    if (session.state.mark) session.set({ fillKeepsTo: { ...session.state.fillKeepsTo, [what]: true } });
   }
 }

@@ -1,4 +1,5 @@
 import { InvariantError, messageOf } from '../../core/errors';
+import type { PlanePoint } from '../../core/geometry';
 import { findMend, type Mend, type TryPixels } from '../../core/job';
 import { buffersOf, type FillStage } from '../../core/methods/fill/compute';
 import type { CoarseAnswer } from '../../core/methods/fill/first-answer';
@@ -17,6 +18,12 @@ export interface FillHost {
   warn(text: string, action?: { label: string; run: () => void }): void;
 }
 
+/** What came of a fill that was computed. */
+export interface Filled {
+  /** The plane on which it was seen to lie, and filled; null: none was seen, or it was said how to draw. */
+  readonly seenPlane: readonly PlanePoint[] | null;
+}
+
 type OnProgress = (stage: FillStage, share: number, coarse?: CoarseAnswer) => void;
 
 /** Computes tries in the pool, with progress, any number side by side. A cancelled or failed one leaves its mend with
@@ -29,8 +36,8 @@ export class Fills {
     private readonly host: FillHost,
   ) {}
 
-  /** Computes the chosen try of a mend. */
-  async compute(mendId: string): Promise<void> {
+  /** Computes the chosen try of a mend. @returns null when it was cancelled or failed */
+  async compute(mendId: string): Promise<Filled | null> {
     const { host } = this;
     const job = host.state().job;
     const mend = job ? findMend(job, mendId)?.mend : null;
@@ -39,7 +46,7 @@ export class Fills {
     const abort = new AbortController();
     this.running.set(mendId, abort);
     const startedAtMs = Date.now();
-    let isThere = false;
+    let filled: Filled | null = null;
     this.report(mendId, { stage: 'waiting', share: 0, startedAtMs });
     try {
       const onProgress: OnProgress = (stage, share, coarse) => {
@@ -48,7 +55,7 @@ export class Fills {
         this.report(mendId, { stage, share, startedAtMs, coarse: before });
         if (coarse) void this.showCoarse(mendId, coarse, abort.signal);
       };
-      isThere = await this.work(mend, mend.chosenTry, abort.signal, onProgress);
+      filled = await this.work(mend, mend.chosenTry, abort.signal, onProgress);
     } catch (error) {
       host.warn(`${mend.name} could not be computed: ${messageOf(error)}`);
     } finally {
@@ -56,11 +63,12 @@ export class Fills {
         this.running.delete(mendId);
         // What it was until now holds no longer; what it is, out of date for instance, is asked at once.
         const { [mendId]: _, ...others } = host.state().mendStates;
-        if (isThere) host.set({ mendStates: others });
+        if (filled) host.set({ mendStates: others });
         this.report(mendId, null);
         host.pixelsChanged();
       }
     }
+    return filled;
   }
 
   /** Computes a try that need not be the chosen one, unless its pixels are there already.
@@ -74,9 +82,10 @@ export class Fills {
     const held = await this.host.engine().call('heldTries', { ids: [tryId] });
     if (held.includes(tryId)) return true;
     const stages: readonly FillStage[] = ['reading', 'searching', 'joining', 'blending'];
-    return this.work(mend, tryId, signal, (stage, share) =>
+    const filled = await this.work(mend, tryId, signal, (stage, share) =>
       onShare((stages.indexOf(stage) + share) / stages.length),
     );
+    return filled !== null;
   }
 
   cancel(mendId: string): void {
@@ -92,10 +101,15 @@ export class Fills {
     for (const id of [...this.running.keys()]) this.cancel(id);
   }
 
-  private async work(mend: Mend, tryId: string, signal: AbortSignal, report: OnProgress): Promise<boolean> {
+  private async work(
+    mend: Mend,
+    tryId: string,
+    signal: AbortSignal,
+    report: OnProgress,
+  ): Promise<Filled | null> {
     const { host } = this;
     const { job } = host.state();
-    if (!job) return false;
+    if (!job) return null;
     const { input, inputKey } = await host.engine().call('fillInput', { mend, tryId });
     const reply = await this.pool.run(
       'fill',
@@ -106,11 +120,11 @@ export class Fills {
         onProgress: ({ stage, share, coarse }) => report(stage, share, coarse),
       },
     );
-    if (reply === cancelled || signal.aborted) return false;
+    if (reply === cancelled || signal.aborted) return null;
     const pixels: TryPixels = { tryId, ...reply.rect, data: reply.data, inputKey };
     host.keep(job.id, pixels);
     await host.engine().call('addPixels', { tries: [pixels], masks: [] });
-    return true;
+    return { seenPlane: reply.seenPlane };
   }
 
   private async showCoarse(

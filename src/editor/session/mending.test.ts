@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { addMend } from '../../core/job';
 import { areaOfShapes, boxShape, mendOf } from '../../core/testing/jobs';
+import { Advice } from './advice';
 import { Finding } from './finding';
 import { Marking } from './marking';
 import { Mending } from './mending';
@@ -115,4 +116,44 @@ test('another source, asked for twice in a moment, walks on by two', async () =>
   const mending = new Mending(session);
   await Promise.all([mending.anotherTry(mend.id), mending.anotherTry(mend.id)]);
   expect(session.mendOf(mend.id)!.source).toEqual({ dx: 30, dy: 0, turnDeg: 30 });
+});
+
+describe('what the outlook laid down for a mark', () => {
+  const plane = [
+    [0, 0],
+    [90, 10],
+    [90, 60],
+    [0, 70],
+  ] as const;
+  const rail = { angleDeg: 0, slackPx: 12 };
+  const none = { plane: null, rail: null };
+  /** A mark of which the outlook's suggestion was followed. */
+  function advised(what: 'plane' | 'rail') {
+    const stand = hasty();
+    stand.session.setNext({ plane, rail });
+    stand.mark(0);
+    new Advice(stand.session).follow({ what, why: '' });
+    return stand;
+  }
+  const steers = ({ mends }: ReturnType<typeof hasty>) => mends().map(({ steer }) => steer);
+
+  test('is kept to by a fill of it, though more is marked, and by no later one', async () => {
+    const stand = advised('rail');
+    await stand.mending.make('fill', stand.mark(1));
+    await stand.mending.make('fill', stand.mark(2));
+    expect(steers(stand)).toMatchObject([{ plane: null, rail }, none]);
+  });
+
+  test('stays when the mark is set aside, and goes when it is cleared', async () => {
+    const aside = advised('plane');
+    const { session } = aside;
+    session.set({ mark: null, markAside: session.state.mark, laying: { what: 'avoid', mendId: null } });
+    session.set({ laying: null });
+    await aside.mending.make('fill', session.state.mark!);
+    expect(steers(aside)).toMatchObject([{ plane, rail: null }]);
+    const cleared = advised('plane');
+    cleared.session.set({ mark: null });
+    await cleared.mending.make('fill', cleared.mark(1));
+    expect(steers(cleared)).toMatchObject([none]);
+  });
 });

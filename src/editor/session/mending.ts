@@ -76,15 +76,20 @@ export class Mending {
     if (method === 'fill') this.session.set({ lastFilled: mend.id });
     if (methods[method].scope === 'kept') {
       const computed = this.session.fills.compute(mend.id);
-      if (method === 'fill') void computed.then(() => this.session.advice.tellBeside(mend.id, leftOut));
+      if (method === 'fill')
+        void computed.then((filled) => filled && this.session.advice.tellOfFill(mend.id, filled, leftOut));
     } else if (method === 'heal' || method === 'patch') void this.session.steering.offerStops(mend);
   }
 
   /** A mend of what is marked, not yet with a source. */
   mendFor(method: MethodId, area: Area, next: NextMend): Mend {
-    const mend = newMend(this.session.state.job!, method, area, null, next);
-    if (!methods[method].needsSource) return mend;
-    return { ...mend, steer: { ...mend.steer, plane: next.plane, rail: next.rail } };
+    const { job, fillKeepsTo } = this.session.state;
+    const mend = newMend(job!, method, area, null, next);
+    const { plane, rail } = next;
+    if (methods[method].needsSource) return { ...mend, steer: { ...mend.steer, plane, rail } };
+    if (method !== 'fill') return mend;
+    const laid = { plane: fillKeepsTo.plane ? plane : null, rail: fillKeepsTo.rail ? rail : null };
+    return { ...mend, steer: { ...mend.steer, ...laid } };
   }
 
   /** Colour and grain just left of an area. */
@@ -106,7 +111,12 @@ export class Mending {
     const before = firstPassOf(job, mend, (id) => this.session.masks.get(id));
     if (!before) return mend;
     this.session.notify(`Filled as a second pass over ${before.name}, with its settings.`);
-    return withSettingsOf(mend, before);
+    const like = withSettingsOf(mend, before);
+    const { plane, rail } = mend.steer;
+    return {
+      ...like,
+      steer: { ...like.steer, plane: plane ?? like.steer.plane, rail: rail ?? like.steer.rail },
+    };
   }
 
   /** The next marks are filled as the last fill was, each in one stroke; what is marked now at once. */

@@ -35,7 +35,7 @@ import { Patching } from './patching';
 import { Pictures } from './pictures';
 import { Quiet } from './quiet';
 import { Scout } from './scout';
-import { initialState, type NextMend, type SessionState, withMarkBack } from './state';
+import { initialState, type NextMend, type SessionState, withMarkSettled } from './state';
 import { Steering } from './steering';
 import { Sweeping } from './sweeping';
 import { Tryouts } from './tryouts';
@@ -108,7 +108,7 @@ export class Session {
   }
 
   set(wanted: Partial<SessionState>): void {
-    const changes = withMarkBack(this.state, wanted);
+    const changes = withMarkSettled(this.state, wanted);
     const chosenAnew = 'chosen' in changes && !('picked' in changes) && changes.chosen !== this.state.chosen;
     this.store.setState(chosenAnew ? { ...changes, picked: [] } : changes);
     this.view?.invalidate();

@@ -96,6 +96,14 @@ export interface Notice {
   readonly action?: { readonly label: string; readonly run: () => void };
 }
 
+/** Which of what the next mends keep to a fill keeps to as well; others find their sources wherever they lie. */
+export interface FillKeepsTo {
+  readonly plane: boolean;
+  readonly rail: boolean;
+}
+
+const nothingLaidDown: FillKeepsTo = { plane: false, rail: false };
+
 /** Something being laid down on the photo about where sources come from; for one mend, or (null) for the whole job. */
 export type Laying =
   | { readonly what: 'allow' | 'avoid' | 'guard'; readonly mendId: string | null }
@@ -193,6 +201,8 @@ export interface SessionState {
   readonly reshaping: string | null;
   /** What was marked when something else began to be drawn: a zone, another area. It comes back when that is done. */
   readonly markAside: Area | null;
+  /** What was laid down for what is marked, and so for a fill of it too. */
+  readonly fillKeepsTo: FillKeepsTo;
   readonly laying: Laying | null;
   /** The line being drawn. */
   readonly drawnLine: GuideLine | null;
@@ -268,6 +278,7 @@ export const initialState: SessionState = {
   markHue: 'green',
   reshaping: null,
   markAside: null,
+  fillKeepsTo: nothingLaidDown,
   laying: null,
   drawnLine: null,
   tryouts: null,
@@ -291,10 +302,12 @@ export const initialState: SessionState = {
 /** Said when what is marked is set aside, until it is back. */
 export const comesBack = 'What is marked comes back when this is done.';
 
-/** Changes, with what was set aside marked again once nothing else is being drawn. */
-export function withMarkBack(before: SessionState, changes: Partial<SessionState>): Partial<SessionState> {
+/** Changes, with what was set aside marked again once nothing else is being drawn; what was laid down for a mark goes with it. */
+export function withMarkSettled(before: SessionState, changes: Partial<SessionState>): Partial<SessionState> {
   const { markAside, mark, laying, reshaping, notice } = { ...before, ...changes };
-  if (!markAside || mark || laying || reshaping) return changes;
+  if (mark) return changes;
+  if (!markAside) return { ...changes, fillKeepsTo: nothingLaidDown };
+  if (laying || reshaping) return changes;
   return {
     ...changes,
     mark: markAside,

@@ -229,14 +229,17 @@ export class Steering {
     const within = (v: number, most: number) => Math.min(most, Math.max(0, v));
     const [x0, x1] = [within(box.x - rx, width), within(box.x + box.w + rx, width)];
     const [y0, y1] = [within(box.y - ry, height), within(box.y + box.h + ry, height)];
-    this.change(mendId, 'place plane', {
-      plane: [
-        [x0, y0],
-        [x1, y0],
-        [x1, y1],
-        [x0, y1],
-      ],
-    });
+    this.setPlane(mendId, [
+      [x0, y0],
+      [x1, y0],
+      [x1, y1],
+      [x0, y1],
+    ]);
+  }
+
+  /** A mend's plane, with its corners at hand. */
+  setPlane(mendId: string, plane: readonly PlanePoint[]): void {
+    this.change(mendId, 'place plane', { plane });
     this.session.set({ markTool: 'choose', method: null });
   }
 

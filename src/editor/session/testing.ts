@@ -5,7 +5,7 @@ import { areaOfShapes, boxShape, jobOf, layerOf } from '../../core/testing/jobs'
 import { noisePhoto } from '../../core/testing/pictures';
 import { newMend } from './new-mend';
 import type { Session } from './session';
-import { initialState, type SessionState, withMarkBack } from './state';
+import { initialState, type SessionState, withMarkSettled } from './state';
 
 /** What a stand-in's engine answers, by name of the call. */
 export type Answers = Record<string, (request: never) => unknown>;
@@ -30,7 +30,7 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
     get state() {
       return store.getState();
     },
-    set: (changes: Partial<SessionState>) => store.setState(withMarkBack(store.getState(), changes)),
+    set: (changes: Partial<SessionState>) => store.setState(withMarkSettled(store.getState(), changes)),
     setNext: (changes: object) => store.setState({ next: { ...store.getState().next, ...changes } }),
     isOpen: true,
     mayWrite: () => true,
@@ -59,7 +59,7 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
     finding: { isPreview: false, settled: async () => {} },
     advice: {
       leavingOut: async (mend: Mend) => answers.leavingOut?.(mend as never) ?? mend,
-      tellBeside: () => {},
+      tellOfFill: () => {},
     },
     mending: {
       mendFor: (method: Mend['method'], area: Mend['area'], next: SessionState['next']) =>
@@ -82,6 +82,10 @@ export function standIn(answers: Answers, state: Partial<SessionState> = {}) {
       },
       placeNextPlane: (onPhoto: unknown = null) =>
         done.push(onPhoto ? `place plane at ${JSON.stringify(onPhoto)}` : 'place plane'),
+      setPlane: (mendId: string, plane: Mend['steer']['plane']) => {
+        const mend = session.mendOf(mendId)!;
+        session.run(changeMend(mendId, 'place plane', { steer: { ...mend.steer, plane } }));
+      },
       zoneOf: (what: 'allow' | 'avoid', mendId: string | null) =>
         mendId ? session.mendOf(mendId)?.steer[what] : store.getState().job!.zones[what],
       setZone: (what: 'allow' | 'avoid', mendId: string | null, area: Area) => {

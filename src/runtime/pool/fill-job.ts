@@ -10,7 +10,8 @@ export function runFill(
   const { plan } = input;
   const { box, owner } = plan;
   const raster = makeRaster(box.w, box.h, 4, depth);
-  computeFill(input, onProgress).forEach(({ image }, k) => {
+  const pieces = computeFill(input, onProgress);
+  pieces.forEach(({ image }, k) => {
     const { rect } = image;
     const part = makeRaster(rect.w, rect.h, 4, depth);
     quantise(image, rect, part, rect);
@@ -23,5 +24,6 @@ export function runFill(
         for (let c = 0; c < 4; c++) raster.data[4 * to + c] = part.data[from + c];
       }
   });
-  return { rect: box, data: raster.data };
+  const seenPlane = pieces.find((piece) => piece.seenPlane)?.seenPlane ?? null;
+  return { rect: box, data: raster.data, seenPlane };
 }

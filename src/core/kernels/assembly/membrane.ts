@@ -6,7 +6,7 @@ import { conjugate, plainCycles } from './membrane/conjugate';
 import { cycle, smooth } from './membrane/cycle';
 import { claimAsIs, field, openLevels, setField } from './membrane/levels';
 import { addShare, cycleAdaptive, deepen, fillDeep, surface, workTwice, worthwhile } from './membrane/near-rim';
-import { listRim, meanOfRim, spread } from './membrane/start';
+import { listRim, spread } from './membrane/start';
 
 /** Makes room for a grid, which holds anything; the caller then writes kinds (w·h bytes) at the returned offset and values behind them at
  *  `valuesAt()`, and the source term at `sourceAt()` if there is one. 0 when memory is short. */
@@ -70,7 +70,7 @@ export function run(tolerance: f32, maxCycles: i32): i32 {
   if (!build()) return 0;
   smooth(1);
   if (!field(0, 4) && <i32>field(0, 0) * <i32>field(0, 1) >= worthwhile) {
-    const found = deepen(meanOfRim());
+    const found = deepen();
     if (found < 0) return 0;
     if (found > 0) {
       workTwice(false);

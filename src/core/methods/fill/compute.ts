@@ -32,6 +32,8 @@ export interface FillSteering {
   readonly leavesOut: Different | null;
   /** What lies in layers, as a wall above a ground, is continued in them. */
   readonly keepsLayers: boolean;
+  /** Ground that runs away is filled on the plane that it is seen to lie on, where none was placed. */
+  readonly seesPlane: boolean;
 }
 
 export const unsteered: FillSteering = {
@@ -41,6 +43,7 @@ export const unsteered: FillSteering = {
   variety: { mirror: false, turnDeg: 0, scale: 1 },
   leavesOut: 'clearly',
   keepsLayers: true,
+  seesPlane: true,
 };
 
 export interface FillInput {
@@ -49,6 +52,11 @@ export interface FillInput {
   readonly windows: readonly FillWindow[];
   readonly steering: FillSteering;
   readonly seed: number;
+}
+
+export interface FilledPiece extends FilledPart {
+  /** The plane that it was seen to lie on, and filled on: four corners, document pixels. Null: none, or one was placed. */
+  readonly seenPlane: readonly PlanePoint[] | null;
 }
 
 export type FillStage = 'reading' | 'searching' | 'joining' | 'blending';
@@ -79,7 +87,7 @@ const mostServed = 10;
  *  Degenerate: a hole of one pixel, at the edge or in several parts works. Same input and seed, same result, anywhere.
  *  Cost grows with the area and the windows round it, not with the photo.
  */
-export function computeFill(input: FillInput, onProgress: FillProgress = () => {}): FilledPart[] {
+export function computeFill(input: FillInput, onProgress: FillProgress = () => {}): FilledPiece[] {
   const { plan, windows, steering, seed } = input;
   if (plan.pieces.length === 0)
     throw new InputError('empty-area', 'The area is empty: there is nothing to fill.');
@@ -89,7 +97,7 @@ export function computeFill(input: FillInput, onProgress: FillProgress = () => {
   const images = windows.map(({ image }) =>
     count === 1 ? image : { rect: image.rect, data: image.data.slice() },
   );
-  const parts: FilledPart[] = [];
+  const parts: FilledPiece[] = [];
   const shown = new FirstAnswer(plan.box);
   sketchPieces(input, images, (share, sketch, at) => onProgress('reading', share, shown.with(sketch, at)));
   let furthest: FillStage = 'reading';
@@ -148,13 +156,13 @@ function fillPiece(
   steering: FillSteering,
   seed: number,
   onProgress: (stage: FillStage, share: number) => void,
-): FilledPart {
+): FilledPiece {
   const roles = rolesOf(plan, k, window);
   const seen = planeSeen(plan, k, window, roles, steering);
   if (seen)
     try {
       const onPlane = { ...steering, plane: seen, leavesOut: steering.leavesOut && ('somewhat' as const) };
-      return fillGround(plan, k, window, roles, onPlane, seed, onProgress).part;
+      return { ...fillGround(plan, k, window, roles, onPlane, seed, onProgress).part, seenPlane: seen };
     } catch (error) {
       // Nobody asked for it.
       if (!(error instanceof InputError)) throw error;
@@ -162,17 +170,18 @@ function fillPiece(
   const fill = (from: FillWindow, its: Uint8Array, tell: typeof onProgress) =>
     fillGround(plan, k, from, its, steering, seed, tell);
   const { part, takenUp } = fill(window, roles, onProgress);
+  const plain = { ...part, seenPlane: null };
   const isPlain = !steering.plane && !window.beside;
   const lit = isPlain && takenUp >= muchTakenUp ? evenlyLit(window.image, roles, part.image) : null;
-  if (!lit) return part;
+  if (!lit) return plain;
   try {
     // The search goes over the same ground again: what was told of it is not taken back.
     const again = fill({ ...window, image: lit.image }, lit.roles, () => onProgress('blending', 0));
     lit.relight(again.part.image);
-    return again.part;
+    return { ...again.part, seenPlane: null };
   } catch (error) {
     if (!(error instanceof InputError) || error.code !== 'no-source') throw error;
-    return part;
+    return plain;
   }
 }
 
@@ -182,11 +191,11 @@ function planeSeen(
   k: number,
   { image, beside }: FillWindow,
   roles: Uint8Array,
-  { plane, rail, lines, variety }: FillSteering,
+  { plane, rail, lines, variety, seesPlane }: FillSteering,
 ): readonly PlanePoint[] | null {
   const isVaried = variety.mirror || variety.turnDeg > 0 || variety.scale > 1;
   const isSteered = plane || rail || lines.length > 0 || isVaried;
-  if (isSteered || beside || pieces[k].isChunk || pieces[k].isThin) return null;
+  if (!seesPlane || isSteered || beside || pieces[k].isChunk || pieces[k].isThin) return null;
   const { x, y, w, h } = image.rect;
   const by = 2 ** lookedAtLevel(countOf(roles, role.target));
   const small = by > 1 ? reduced({ image, roles }, by) : { image, roles };

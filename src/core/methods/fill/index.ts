@@ -23,19 +23,20 @@ const reach: ParameterDefinition = {
   initial: 1,
 };
 
-const offAtFirst = (key: string, label: string): ParameterDefinition => ({
+const offAndOn = (key: string, label: string, initial: 0 | 1): ParameterDefinition => ({
   key,
   label,
   unit: '',
   min: 0,
   max: 1,
   step: 1,
-  initial: 0,
+  initial,
   isSwitch: true,
 });
 
-const apart = offAtFirst('apart', 'No neighbours');
-const mirror = offAtFirst('mirror', 'Mirror too');
+const apart = offAndOn('apart', 'No neighbours', 0);
+const mirror = offAndOn('mirror', 'Mirror too', 0);
+const planes = offAndOn('planes', 'See planes', 1);
 
 const turn: ParameterDefinition = {
   key: 'turn',
@@ -70,7 +71,7 @@ export const fill: MethodDefinition = {
   version: 38,
   title: 'Fill',
   says: 'Continues what lies round the area into it.',
-  parameters: [reach, apart, mirror, turn, scale],
+  parameters: [reach, apart, planes, mirror, turn, scale],
   scope: 'kept',
   needsSource: false,
   requiredInput: (mend, _output, bounds, allowedWithin) => [
@@ -137,6 +138,7 @@ export function fillInputOf(mend: Mend, context: MethodContext, seed: number): F
       // it is another thing.
       leavesOut: parameterOf(mend, apart) > 0 || (plane && !zone) ? 'somewhat' : zone ? null : 'clearly',
       keepsLayers: !zone,
+      seesPlane: parameterOf(mend, planes) > 0,
     },
     seed,
   };

@@ -15,7 +15,7 @@ export function build(): bool {
     if (w < 5 && h < 5) break;
     const cw = (w >> 1) + 1, ch = (h >> 1) + 1;
     const n = <usize>cw * ch;
-    const ck = claim(n), cu = claim(n * 16), cf = claimAsIs(n * 16), cwt = claimAsIs(n * 16);
+    const ck = claim(n), cu = claimAsIs(n * 16), cf = claimAsIs(n * 16), cwt = claimAsIs(n * 16);
     if (!ck || !cu || !cf || !cwt) return false;
     let free = 0;
     for (let y = 0; y < ch; y++)

@@ -2,11 +2,12 @@
 
 import { diagonalOf, linked, weightsOf } from './build';
 import { restrict, sweep } from './cycle';
-import { between, claim, claimAsIs, cornersOf, count, crossOf, DEEP, EDGE, field, firstRun, FREE, giveBack, greatest, lastRun, OWN, rowAbove, rowBelow, runFrom, runTo, setField, SHORE, top } from './levels';
+import { between, claim, claimAsIs, cornersOf, count, crossOf, DEEP, EDGE, field, firstRun, FIXED, FREE, giveBack, greatest, lastRun, OWN, rowAbove, rowBelow, runFrom, runTo, setField, SHORE, top } from './levels';
 
-/** Marks what lies deep on every level that has a coarser one, and starts all others with a value. @returns 1 when there is any on the finest, −1 when memory is short */
-export function deepen(start: v128): i32 {
+/** Marks what lies deep on every level that has a coarser one, and starts all others with the rim's mean. @returns 1 when there is any on the finest, −1 when memory is short */
+export function deepen(): i32 {
   let any = 0;
+  let start = f32x4.splat(0);
   for (let l = 0; l < count - 1; l++) {
     const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2);
     const keep = top;
@@ -17,15 +18,48 @@ export function deepen(start: v128): i32 {
     giveBack(keep);
     if (l > 0) markOwn(l);
     if (!findRuns(l)) return -1;
+    if (l == 0) start = meanBesideRuns();
+    else if (!clearBeside(l)) return -1;
     fillRuns(l, start);
-    const before = claim(<usize>(<i32>field(l + 1, 0) * <i32>field(l + 1, 1)) << 4);
-    if (!before) return -1;
-    setField(l + 1, 6, before);
   }
   if (count > 1) markOwn(count - 1);
-  if (!findRuns(count - 1)) return -1;
+  if (!findRuns(count - 1) || (count > 1 && !clearBeside(count - 1))) return -1;
   fillRuns(count - 1, start);
   return any;
+}
+
+/** Makes room for how far a level's points move, and clears it and the values beside them: what is not worked on is 0, and stays. */
+function clearBeside(l: i32): bool {
+  const w = <i32>field(l, 0), h = <i32>field(l, 1), u = field(l, 3);
+  const before = claimAsIs(<usize>(w * h) << 4);
+  if (!before) return false;
+  setField(l, 6, before);
+  for (let y = 0; y < h; y++)
+    for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++) {
+      const from = max(0, runFrom(l, r) - 1), n = <usize>(min(w, runTo(l, r) + 1) - from) << 4;
+      for (let row = max(0, y - 1), end = min(h, y + 2); row < end; row++) {
+        const i = <usize>(row * w + from) << 4;
+        memory.fill(before + i, 0, n);
+        memory.fill(u + i, 0, n);
+      }
+    }
+  return true;
+}
+
+/** The mean of the fixed points at the ends of the finest level's runs: about that of the rim. */
+function meanBesideRuns(): v128 {
+  const w = <i32>field(0, 0), h = <i32>field(0, 1), kind = field(0, 2), u = field(0, 3);
+  let sum = f32x4.splat(0), seen = 0;
+  for (let y = 0; y < h; y++)
+    for (let r = firstRun(0, y), runs = lastRun(0, y); r < runs; r++)
+      for (let side = 0; side < 2; side++) {
+        const x = side ? runTo(0, r) : runFrom(0, r) - 1;
+        const i = <usize>(y * w + x);
+        if (x < 0 || x >= w || load<u8>(kind + i) != FIXED) continue;
+        sum = f32x4.add(sum, v128.load(u + (i << 4)));
+        seen++;
+      }
+  return f32x4.mul(sum, f32x4.splat(seen > 0 ? 1 / <f32>seen : 0));
 }
 
 function fillRuns(l: i32, value: v128): void {

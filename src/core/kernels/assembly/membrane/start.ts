@@ -2,19 +2,6 @@
 
 import { claim, claimAsIs, field, FIXED, giveBack, top } from './levels';
 
-/** The mean of the rim. */
-export function meanOfRim(): v128 {
-  const w = <i32>field(0, 0), h = <i32>field(0, 1), u = field(0, 3);
-  const keep = top;
-  const rim = listRim(field(0, 2), w, h);
-  if (!rim) return f32x4.splat(0);
-  const count = load<i32>(rim);
-  let sum = f32x4.splat(0);
-  for (let k = 1; k <= count; k++) sum = f32x4.add(sum, v128.load(u + (<usize>load<i32>(rim + (<usize>k << 2)) << 4)));
-  giveBack(keep);
-  return f32x4.mul(sum, f32x4.splat(count > 0 ? 1 / <f32>count : 0));
-}
-
 /** Fixed points beside free ones, in reading order: how many, and their numbers. 0 when memory is short. */
 export function listRim(kind: usize, w: i32, h: i32): usize {
   const out = claimAsIs(16);

@@ -1,8 +1,9 @@
 import { describe, expect, test } from 'vitest';
 import { fromUnitSquare, invert, type PlanePoint, project } from '../../../geometry';
 import { makeRandom } from '../../../random';
+import { computeFill } from '../compute';
 import { role } from '../frame';
-import { boxHole, picture } from '../testing';
+import { boxHole, inputOf, picture } from '../testing';
 import { seenPlane } from './seen-plane';
 
 const [w, h] = [340, 300];
@@ -84,6 +85,21 @@ describe('the plane that bricks are seen to lie on', () => {
       const [level, upright] = [Math.abs(to[0] - from[0]), Math.abs(to[1] - from[1])];
       expect(isFloor ? upright / level : level / upright).toBeLessThan(Math.sin((5 * Math.PI) / 180));
     }
+  });
+
+  test('a fill tells on which it lies, and sees none when it is not to', () => {
+    const image = wall(right);
+    const [seen] = computeFill(inputOf({ image, hole }));
+    const [a, b, c, d] = seen.seenPlane!;
+    const [at, asked] = [meeting(b, c, a, d), meeting(right[0], right[1], right[3], right[2])];
+    expect(Math.hypot(at[0] - asked[0], at[1] - asked[1])).toBeLessThan(
+      0.06 * Math.hypot(asked[0] - w / 2, asked[1] - h / 2),
+    );
+    const [unseen] = computeFill(inputOf({ image, hole, steering: { seesPlane: false } }));
+    expect(unseen.seenPlane).toBeNull();
+    expect(unseen.origin).not.toEqual(seen.origin);
+    const [placed] = computeFill(inputOf({ image, hole, steering: { plane: right } }));
+    expect(placed.seenPlane).toBeNull();
   });
 
   test('none on a wall seen squarely, none without joints, none where nothing runs together', () => {
