@@ -3,9 +3,10 @@ import { describe, expect, test, vi } from 'vitest';
 import { noMasks } from '../area';
 import type { Job, Layer, TryPixels } from '../job';
 import { methods } from '../methods';
+import { makeRandom } from '../random';
 import { boundsOf, copyFloat, type FloatImage, makeRaster, quantise, type Raster, tilesIn } from '../raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../testing/jobs';
-import { differences, noisePhoto, texturedPhoto } from '../testing/pictures';
+import { differences, noisePhoto, paintPhoto, texturedPhoto } from '../testing/pictures';
 import { Evaluator, renderPicture } from '.';
 
 const sources = { masks: noMasks, tries: () => undefined };
@@ -212,6 +213,29 @@ describe('evaluator', () => {
     expect(below.data[0]).toBe(photo.data[200 * 4]);
     expect(plain.data[0]).toBe(photo.data[100 * 4]);
   });
+
+  test.each([8, 16] as const)(
+    'read pixel by pixel it sees what it sees of a rectangle, whatever it reads, at %i bits',
+    (depth) => {
+      const photo = paintPhoto(520, 400, depth, (x, y) => [0.3, (x % 17) / 16, y / 400, y % 5 ? 1 : 0.4]);
+      const job = busyJob(photo);
+      const evaluator = evaluatorOf(photo, job);
+      const rect = { x: 190, y: 170, w: 211, h: 180 };
+      const random = makeRandom(depth);
+      const pixels = Int32Array.from({ length: 3000 }, () => random.below(rect.w * rect.h));
+      const top = job.layers[1].mends[1];
+      const readLayers = [job.layers[0].id];
+      for (const reads of ['below', 'layer', 'chosen', 'photo'] as const) {
+        const { read, readAlong } = evaluator.contextOf({ ...top, reads, readLayers });
+        const { data } = read(rect);
+        const wanted = Float32Array.from(
+          { length: 4 * pixels.length },
+          (_, i) => data[4 * pixels[i >> 2] + (i & 3)],
+        );
+        expect(readAlong(rect, pixels)).toEqual(wanted);
+      }
+    },
+  );
 
   test('told to read chosen layers, a mend sees what these make of the photo, with their own opacity', () => {
     const photo = noisePhoto(300, 100, 8);

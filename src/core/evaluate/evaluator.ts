@@ -16,7 +16,10 @@ import {
   makeFloatImage,
   type Raster,
   type Rect,
+  readPixel,
   readRaster,
+  tileKey,
+  tileSize,
   tilesIn,
   unite,
 } from '../raster';
@@ -184,6 +187,36 @@ export class Evaluator {
     return mend.reads === 'below' ? this.readAt(rect, position, make) : this.readSome(mend, rect, position);
   }
 
+  /** {@link input} of some pixels of a rectangle within the photo, numbered row by row: four numbers each. */
+  private inputAlong(mend: Mend, rect: Rect, pixels: Int32Array): Float32Array {
+    const out = new Float32Array(4 * pixels.length);
+    const tiles = new Map<number, FloatImage | null>();
+    for (let k = 0; k < pixels.length; k++) {
+      const x = rect.x + (pixels[k] % rect.w);
+      const y = rect.y + Math.floor(pixels[k] / rect.w);
+      const key = tileKey(Math.floor(x / tileSize), Math.floor(y / tileSize));
+      let tile = tiles.get(key);
+      if (tile === undefined) {
+        tile = this.inputTile(mend, key);
+        tiles.set(key, tile);
+      }
+      if (tile) {
+        const from = 4 * ((y - tile.rect.y) * tile.rect.w + x - tile.rect.x);
+        for (let c = 0; c < 4; c++) out[4 * k + c] = tile.data[from + c];
+      } else readPixel(this.photo, x, y, out, 4 * k);
+    }
+    return out;
+  }
+
+  /** What a mend sees of a tile; null: the photo itself. Not to be changed. */
+  private inputTile(mend: Mend, tile: number): FloatImage | null {
+    if (mend.reads === 'photo') return null;
+    const position = this.plan.positionOf(mend.id);
+    if (mend.reads === 'below') return this.tileAt(tile, position);
+    if (this.plan.stepsRead(mend, tile, position).length === 0) return null;
+    return this.readSome(mend, rectOfTile(tile, this.bounds), position);
+  }
+
   /** Equal for equal pixels of a tile of the finished picture. */
   pictureKey(tile: number): string {
     return this.plan.keyAt(tile, this.plan.steps.length);
@@ -205,6 +238,7 @@ export class Evaluator {
       bounds: this.bounds,
       isPreview: this.plan.isPreview(mend),
       read: (rect) => this.input(mend, rect),
+      readAlong: (rect, pixels) => this.inputAlong(mend, rect, pixels),
       mayDraw: (rect) => this.zones.mayDraw(mend, rect),
       allowedWithin: this.plan.allowedWithin(mend),
       pending: (rect) => this.zones.pending(mend, rect),

@@ -21,6 +21,8 @@ export interface MethodContext {
   readonly isPreview: boolean;
   /** The pixels below the mend, or of the photo, as the mend reads them. A fresh image that the caller may change. */
   read(rect: Rect): FloatImage;
+  /** The same of some pixels of a rectangle, numbered row by row: four numbers each. For those of a line: all round them is not read. */
+  readAlong(rect: Rect, pixels: Int32Array): Float32Array;
   /** 0 = must not be drawn from, by the zones of the mend and the job. Null: everything may. */
   mayDraw(rect: Rect): Uint8Array | null;
   /** The box of the allow zone that says where sources are; null: there is none. */

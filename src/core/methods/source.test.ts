@@ -7,7 +7,7 @@ import type { Mend, Source } from '../job';
 import { makeRandom } from '../random';
 import { contains, type FloatImage, makeFloatImage, type Raster, sampleSharp } from '../raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf } from '../testing/jobs';
-import { noisePhoto } from '../testing/pictures';
+import { noisePhoto, readsOf } from '../testing/pictures';
 import { placementOf, takeSource } from '.';
 import { sourceRect, takeMapped } from './source';
 
@@ -83,6 +83,7 @@ describe('sources that are turned, scaled and mirrored', () => {
             bounds,
             isPreview: false,
             read,
+            readAlong: readsOf(makeFloatImage(bounds)).readAlong,
             coverage: () => new Float32Array(400),
             mayDraw: () => null,
             allowedWithin: null,

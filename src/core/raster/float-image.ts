@@ -31,6 +31,21 @@ export function readRaster(raster: Raster, at: Rect, into: FloatImage): void {
   }
 }
 
+/** One pixel of a raster as {@link readRaster} gives it. @param at  where its four numbers go */
+export function readPixel(
+  { data, width, depth }: Raster,
+  x: number,
+  y: number,
+  into: Float32Array,
+  at: number,
+): void {
+  const i = 4 * (y * width + x);
+  const most = depth === 8 ? 255 : 65535;
+  const alpha = data[i + 3] / most;
+  for (let c = 0; c < 3; c++) into[at + c] = (data[i + c] / most) * alpha;
+  into[at + 3] = alpha;
+}
+
 const indexOf = (rect: Rect, x: number, y: number) => (y - rect.y) * rect.w + x - rect.x;
 
 /** Copies the common part of two float images. */

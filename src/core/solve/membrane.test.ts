@@ -337,6 +337,33 @@ describe('a large area, where fine grids work near the rim only', () => {
       expect(values[4 * (y * w + x)]).toBeCloseTo(0.4, 3);
   });
 
+  test('single points that lie between those of coarser grids hold, whatever memory held before', () => {
+    const [w, h] = [430, 390];
+    const slope = (i: number) => 0.3 + 0.001 * (i % w) - 0.0005 * Math.floor(i / w);
+    const random = makeRandom(3);
+    for (const strewn of [1, 4, 40]) {
+      // Such an area leaves numbers without end where the next one begins.
+      const dirty = new Uint8Array(w * h).fill(point.free);
+      dirty.fill(point.fixed, 0, 2 * w);
+      solveMembrane(w, h, dirty, new Float32Array(4 * w * h).fill(Number.NaN), { maxCycles: 1 });
+      const kind = new Uint8Array(w * h);
+      for (let i = 0; i < kind.length; i++)
+        kind[i] = Math.hypot((i % w) - 215, Math.floor(i / w) - 195) < 190 ? point.free : point.fixed;
+      for (let k = 0; k < strewn; k++)
+        kind[(101 + 2 * random.below(95)) * w + 121 + 2 * random.below(95)] = point.fixed;
+      const values = new Float32Array(4 * w * h);
+      kind.forEach((k, i) => {
+        if (k === point.fixed) values.fill(slope(i), 4 * i, 4 * i + 4);
+      });
+      expect(solveMembrane(w, h, kind, values).converged).toBe(true);
+      let worst = 0;
+      kind.forEach((_, i) => {
+        worst = Math.max(worst, Math.abs(values[4 * i] - slope(i)));
+      });
+      expect(worst).toBeLessThan(tenth);
+    }
+  });
+
   test('what free points held before does not matter, and the same input gives the same bits', () => {
     const { w, h, kind, values } = blobs(9);
     const other = values.map((v, c) => (kind[c >> 2] === point.free ? 0.7 : v));

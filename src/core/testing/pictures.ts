@@ -54,6 +54,18 @@ export const partsOf =
     return part;
   };
 
+/** An image as methods read it: parts of it, and pixels of parts. */
+export function readsOf(image: FloatImage) {
+  const read = partsOf(image);
+  return {
+    read,
+    readAlong: (rect: Rect, pixels: Int32Array): Float32Array => {
+      const { data } = read(rect);
+      return Float32Array.from({ length: 4 * pixels.length }, (_, i) => data[4 * pixels[i >> 2] + (i & 3)]);
+    },
+  };
+}
+
 /** How many samples differ, and by how much at most. */
 export function differences(a: ArrayLike<number>, b: ArrayLike<number>): { count: number; most: number } {
   let count = a.length === b.length ? 0 : Math.abs(a.length - b.length);

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../random';
 import { type FloatImage, makeFloatImage } from '../../raster';
-import { partsOf } from '../../testing/pictures';
+import { partsOf, readsOf } from '../../testing/pictures';
 import { fitTone, stop } from './fit-tone';
 import { rasteriseStops } from './stop-lines';
 
@@ -43,10 +43,10 @@ describe('stop lines', () => {
       rect,
     );
     const source = picture(() => 0.4);
-    fitTone(source, partsOf(twoSides), coverage, null, rect, { ...plain, stops });
+    fitTone(source, readsOf(twoSides), coverage, null, rect, { ...plain, stops });
     for (const i of covered) expect(source.data[4 * i]).toBeCloseTo(0.6, 4);
     const smeared = picture(() => 0.4);
-    fitTone(smeared, partsOf(twoSides), coverage, null, rect, plain);
+    fitTone(smeared, readsOf(twoSides), coverage, null, rect, plain);
     expect(smeared.data[4 * (15 * w + 29)]).toBeLessThan(0.4);
   });
 
@@ -65,7 +65,7 @@ describe('stop lines', () => {
       rect,
     );
     const source = picture(() => 0.5);
-    fitTone(source, partsOf(target), coverage, null, rect, { ...plain, stops });
+    fitTone(source, readsOf(target), coverage, null, rect, { ...plain, stops });
     for (const i of covered)
       if (i % w !== 20) expect(source.data[4 * i]).toBeCloseTo(i % w < 20 ? 0.3 : 0.7, 4);
   });
@@ -110,7 +110,7 @@ describe('tone and texture', () => {
 
   test('without texture only the rim’s tone is left, smoothly spread', () => {
     const source = textured();
-    fitTone(source, partsOf(target), coverage, null, rect, { ...plain, texture: 0 });
+    fitTone(source, readsOf(target), coverage, null, rect, { ...plain, texture: 0 });
     // The target is harmonic, so what is spread from its rim is the target itself.
     for (const i of covered) expect(source.data[4 * i]).toBeCloseTo(target.data[4 * i], 2.5);
   });
@@ -118,7 +118,7 @@ describe('tone and texture', () => {
   test('half the texture lies half-way between none and all', () => {
     const [none, half, all] = [0, 0.5, 1].map((texture) => {
       const source = textured();
-      fitTone(source, partsOf(target), coverage, null, rect, { ...plain, texture });
+      fitTone(source, readsOf(target), coverage, null, rect, { ...plain, texture });
       return source.data;
     });
     for (const i of covered) expect(half[4 * i]).toBeCloseTo((none[4 * i] + all[4 * i]) / 2, 4);
@@ -128,7 +128,7 @@ describe('tone and texture', () => {
     const sloping = picture((x, y) => 0.35 + 0.1 * Math.sin(x / 9) + 0.08 * Math.cos(y / 7));
     const [exact, coarse] = [1, 3].map((coarseness) => {
       const source = textured();
-      fitTone(source, partsOf(sloping), coverage, null, rect, { ...plain, coarseness });
+      fitTone(source, readsOf(sloping), coverage, null, rect, { ...plain, coarseness });
       return source.data;
     });
     let [most, sum] = [0, 0];
@@ -144,7 +144,7 @@ describe('tone and texture', () => {
 
   test('without tone the source stays as it is', () => {
     const source = textured();
-    fitTone(source, partsOf(target), coverage, null, rect, { ...plain, tone: 0 });
+    fitTone(source, readsOf(target), coverage, null, rect, { ...plain, tone: 0 });
     expect(source.data).toEqual(textured().data);
   });
 });
@@ -169,7 +169,7 @@ test('what is larger than can be solved at once is fitted on a coarser grid, nea
     reads.push(part.w * part.h);
     return partsOf(target)(part);
   };
-  fitTone(source, read, inside, null, whole, plain);
+  fitTone(source, { ...readsOf(target), read }, inside, null, whole, plain);
   let most = 0;
   for (let y = 3; y < high - 3; y += 7)
     for (let x = 3; x < wide - 3; x += 7)

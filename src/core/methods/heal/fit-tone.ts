@@ -18,6 +18,7 @@ import {
   rimPoints,
   solveMembrane,
 } from '../../solve';
+import type { MethodContext } from '../definition';
 import { ToneGrid } from './tone-grid';
 
 /** What a pixel is to a stop line: beside it (no tone is taken from there), or on it (no tone crosses there). */
@@ -37,7 +38,7 @@ export interface ToneFit {
 /** Fits the source's tone to the target's: adds the smooth field that makes up the difference all along the rim.
  *
  *  @param source    pixels brought to the target; changed in place where `coverage` is above 0
- *  @param read      gives the pixels as they are, of parts of the same rectangle: of the rim, if that is all it takes
+ *  @param context   gives the pixels as they are, of parts of the same rectangle: along the rim, if that is all it takes
  *  @param coverage  same rectangle; above 0 is inside, the rest of the rectangle is rim and outside
  *  @param valid     same rectangle, 1 where the source has pixels; elsewhere nothing is fitted and nothing held
  *  @param bounds    the photo; its edge is no rim, so no tone crosses there
@@ -49,7 +50,7 @@ export interface ToneFit {
  */
 export function fitTone(
   source: FloatImage,
-  read: (rect: Rect) => FloatImage,
+  { read, readAlong }: Pick<MethodContext, 'read' | 'readAlong'>,
   coverage: Float32Array,
   valid: Uint8Array | null,
   bounds: Rect,
@@ -80,9 +81,15 @@ export function fitTone(
   const kind = kindsOf(rect, inPhoto, coverage, valid, stops, onStop);
   const s = source.data;
   const rim = rimPoints(w, h, kind);
-  const target = readAt(rim, rect, read);
-  const own = target.map((_, c) => (c % 4 < 3 ? s[4 * rim[c >> 2] + (c % 4)] : 0));
-  const wanted = target.map((v, c) => v - own[c]);
+  const wanted = readAlong(rect, rim);
+  const own = new Float32Array(wanted.length);
+  for (let k = 0; k < rim.length; k++) {
+    for (let c = 0; c < 3; c++) {
+      own[4 * k + c] = s[4 * rim[k] + c];
+      wanted[4 * k + c] -= own[4 * k + c];
+    }
+    wanted[4 * k + 3] = 0;
+  }
   if (texture < 1) {
     // What the source would be without detail: the same rim, smoothly filled.
     const { values } = spread(w, h, kind, rim, own, coarseness);
@@ -156,33 +163,6 @@ function addField(s: Float32Array, field: Float32Array, kind: Uint8Array, tone: 
   }
 }
 
-/** Side of the squares in which a rim is read, in pixels: what lies far from it is not. */
-const readSide = 32;
-
-/** Colours of some pixels of a rectangle, four numbers each, the fourth 0. */
-function readAt(pixels: Int32Array, rect: Rect, read: (rect: Rect) => FloatImage): Float32Array {
-  const out = new Float32Array(4 * pixels.length);
-  const across = Math.ceil(rect.w / readSide);
-  const blocks = new Map<number, number[]>();
-  pixels.forEach((i, k) => {
-    const block = Math.floor(i / rect.w / readSide) * across + Math.floor((i % rect.w) / readSide);
-    const known = blocks.get(block);
-    if (known) known.push(k);
-    else blocks.set(block, [k]);
-  });
-  for (const [block, members] of blocks) {
-    const [x, y] = [(block % across) * readSide, Math.floor(block / across) * readSide];
-    const [bw, bh] = [Math.min(readSide, rect.w - x), Math.min(readSide, rect.h - y)];
-    const { data } = read({ x: rect.x + x, y: rect.y + y, w: bw, h: bh });
-    for (const k of members) {
-      const i = pixels[k];
-      const from = 4 * ((Math.floor(i / rect.w) - y) * bw + (i % rect.w) - x);
-      for (let c = 0; c < 3; c++) out[4 * k + c] = data[from + c];
-    }
-  }
-  return out;
-}
-
 /** A field over free points; what lies elsewhere means nothing. */
 type Field = Pick<MembraneGrid, 'values' | 'add'>;
 
@@ -202,9 +182,7 @@ function spread(
   const grid = openMembrane(w, h);
   grid.kind.set(kind);
   const held = grid.values;
-  rim.forEach((i, k) => {
-    for (let c = 0; c < 4; c++) held[4 * i + c] = values[4 * k + c];
-  });
+  for (let k = 0; k < rim.length; k++) for (let c = 0; c < 4; c++) held[4 * rim[k] + c] = values[4 * k + c];
   grid.solve();
   return grid;
 }

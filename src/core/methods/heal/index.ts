@@ -28,7 +28,7 @@ export const fitted: Pick<
   | 'affectedOutput'
   | 'evaluate'
 > = {
-  version: 5,
+  version: 6,
   parameters: [toneFit, texture],
   scope: 'whole',
   needsSource: true,
@@ -90,7 +90,7 @@ export const heal: MethodDefinition = {
 export function healFrom(mend: Mend, { image, valid }: Taken, output: Rect, context: MethodContext): Patch {
   const coverage = coverWhere(context.coverage(output), valid);
   const held = withoutPending(valid, coverage, context.pending(output));
-  fitTone(image, context.read, coverage, held, context.bounds, {
+  fitTone(image, context, coverage, held, context.bounds, {
     tone: parameterOf(mend, toneFit) / 100,
     texture: parameterOf(mend, texture) / 100,
     stops: rasteriseStops(mend.stops, output),

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { makeRandom } from '../../random';
 import { copyFloat, type FloatImage, makeFloatImage, type Rect } from '../../raster';
-import { partsOf } from '../../testing/pictures';
+import { readsOf } from '../../testing/pictures';
 import { fitTone } from './fit-tone';
 import { ToneGrid } from './tone-grid';
 
@@ -41,7 +41,7 @@ describe('a tone on a coarser grid', () => {
   test('with cells of one pixel is the exact one', () => {
     const [target, source] = [picture(1), picture(2)];
     const exact = copy(source);
-    fitTone(exact, partsOf(target), disc, null, rect, { tone: 1, texture: 1, stops: null, coarseness: 1 });
+    fitTone(exact, readsOf(target), disc, null, rect, { tone: 1, texture: 1, stops: null, coarseness: 1 });
     const grid = new ToneGrid(1);
     grid.take(rect, source, target, disc, null);
     grid.solve(rect);
@@ -53,7 +53,7 @@ describe('a tone on a coarser grid', () => {
   test.each([2, 3, 5])('with cells of %i pixels it is near', (side) => {
     const [target, source] = [picture(3), picture(4)];
     const exact = copy(source);
-    fitTone(exact, partsOf(target), disc, null, rect, { tone: 1, texture: 1, stops: null, coarseness: 1 });
+    fitTone(exact, readsOf(target), disc, null, rect, { tone: 1, texture: 1, stops: null, coarseness: 1 });
     const grid = new ToneGrid(side);
     grid.take(rect, source, target, disc, null);
     grid.solve(rect);

@@ -67,7 +67,7 @@ function sixteen(at: usize, w: i32): u8 {
 
 /** Every other of 32 bytes. */
 // @ts-ignore: decorator
-@inline function evenOf(at: usize): v128 { return v128.shuffle<u8>(v128.load(at), v128.load(at, 16), 0, 2, 4, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30); }
+@inline export function evenOf(at: usize): v128 { return v128.shuffle<u8>(v128.load(at), v128.load(at, 16), 0, 2, 4, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30); }
 
 /** Tells free points of the finest level whose neighbours are all there from others, sixteen at a time. */
 function markEdges(kind: usize, w: i32, h: i32): void {

@@ -48,11 +48,14 @@ function relaxRow(l: i32, y: i32, colour: i32, largest: v128): v128 {
 export function sweep(l: i32): f32 {
   const h = <i32>field(l, 1);
   let largest = f32x4.splat(0);
-  for (let y = 0; y < h; y++) {
-    largest = relaxRow(l, y, 0, largest);
-    if (y > 0) largest = relaxRow(l, y - 1, 1, largest);
-  }
-  return greatest(relaxRow(l, h - 1, 1, largest));
+  for (let y = 0; y <= h; y++) largest = sweepRows(l, y, largest);
+  return greatest(largest);
+}
+
+/** A step of a sweep: the red points of a row, and the black ones of the row above it. @param y  0 to the number of rows */
+export function sweepRows(l: i32, y: i32, largest: v128): v128 {
+  if (y < <i32>field(l, 1)) largest = relaxRow(l, y, 0, largest);
+  return y > 0 ? relaxRow(l, y - 1, 1, largest) : largest;
 }
 
 /** Clears what the residuals of a row are in. */
@@ -91,36 +94,45 @@ export function residualRow(l: i32, y: i32, out: usize, step: i32 = 1): void {
   }
 }
 
-/** Brings what is left over after a sweep to the coarser level. */
-export function restrict(l: i32): bool {
-  const step = l == 0 ? 2 : 1;
-  const w = <i32>field(l, 0);
-  const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), ck = field(l + 1, 2), cf = field(l + 1, 4);
+/** A sweep that brings what it leaves over to the coarser level, row by row, as soon as the rows round it hold. @returns false when memory is short */
+export function sweepAndRestrict(l: i32): bool {
+  const w = <i32>field(l, 0), h = <i32>field(l, 1), ch = <i32>field(l + 1, 1);
   const keep = top;
-  const line = <usize>w << 4;
-  let a = claim(line), b = claim(line), c = claim(line);
-  if (!a || !b || !c) return false;
-  const two = f32x4.splat(2), quarter = f32x4.splat(0.25);
-  for (let y = 0; y < ch; y++) {
-    // The row below the last one is the row above this one.
-    forgetRow(l, 2 * y - 3, a);
-    const t = a; a = c; c = t;
-    forgetRow(l, 2 * y - 2, b);
-    residualRow(l, 2 * y, b, step);
-    residualRow(l, 2 * y + 1, c, step);
-    for (let r = firstRun(l + 1, y), runs = lastRun(l + 1, y); r < runs; r++)
-    for (let x = runFrom(l + 1, r), end = runTo(l + 1, r); x < end; x++) {
-      const j = <usize>(y * cw + x);
-      if ((load<u8>(ck + j) & 1) == 0) continue;
-      const at = <usize>(2 * x) << 4;
-      let sum = f32x4.mul(two, f32x4.add(f32x4.add(v128.load(a + at), v128.load(c + at)), f32x4.mul(two, v128.load(b + at))));
-      if (x > 0) sum = f32x4.add(sum, f32x4.add(f32x4.add(v128.load(a + at - 16), v128.load(c + at - 16)), f32x4.mul(two, v128.load(b + at - 16))));
-      if (2 * x + 1 < w) sum = f32x4.add(sum, f32x4.add(f32x4.add(v128.load(a + at + 16), v128.load(c + at + 16)), f32x4.mul(two, v128.load(b + at + 16))));
-      v128.store(cf + (j << 4), f32x4.mul(sum, quarter));
-    }
+  // Four rows of residuals, one after the other.
+  const lines = claim(<usize>w << 6);
+  if (!lines) return false;
+  let largest = f32x4.splat(0);
+  for (let y = 0, next = 0; y <= h; y++) {
+    largest = sweepRows(l, y, largest);
+    const held = y < h ? y - 1 : h;
+    for (; next < ch && min(2 * next + 2, h) <= held; next++) restrictRow(l, next, lines);
   }
   giveBack(keep);
   return true;
+}
+
+/** @param lines  four rows of residuals: row y in line y % 4 */
+function restrictRow(l: i32, y: i32, lines: usize): void {
+  const step = l == 0 ? 2 : 1;
+  const w = <i32>field(l, 0);
+  const cw = <i32>field(l + 1, 0), ck = field(l + 1, 2), cf = field(l + 1, 4);
+  const line = <usize>w << 4;
+  const a = lines + line * ((2 * y + 3) & 3), b = lines + line * ((2 * y) & 3), c = lines + line * ((2 * y + 1) & 3);
+  forgetRow(l, 2 * y - 4, b);
+  forgetRow(l, 2 * y - 3, c);
+  residualRow(l, 2 * y, b, step);
+  residualRow(l, 2 * y + 1, c, step);
+  const two = f32x4.splat(2), quarter = f32x4.splat(0.25);
+  for (let r = firstRun(l + 1, y), runs = lastRun(l + 1, y); r < runs; r++)
+  for (let x = runFrom(l + 1, r), end = runTo(l + 1, r); x < end; x++) {
+    const j = <usize>(y * cw + x);
+    if ((load<u8>(ck + j) & 1) == 0) continue;
+    const at = <usize>(2 * x) << 4;
+    let sum = f32x4.mul(two, f32x4.add(f32x4.add(v128.load(a + at), v128.load(c + at)), f32x4.mul(two, v128.load(b + at))));
+    if (x > 0) sum = f32x4.add(sum, f32x4.add(f32x4.add(v128.load(a + at - 16), v128.load(c + at - 16)), f32x4.mul(two, v128.load(b + at - 16))));
+    if (2 * x + 1 < w) sum = f32x4.add(sum, f32x4.add(f32x4.add(v128.load(a + at + 16), v128.load(c + at + 16)), f32x4.mul(two, v128.load(b + at + 16))));
+    v128.store(cf + (j << 4), f32x4.mul(sum, quarter));
+  }
 }
 
 function correct(l: i32): f32 {
@@ -152,8 +164,8 @@ export function cycle(l: i32): f32 {
     for (let k = 0; k < 80; k++) { change = sweep(l); if (change < 1e-8) break; }
     return change;
   }
-  for (let k = 0; k < smoothings; k++) sweep(l);
-  if (!restrict(l)) return 0;
+  for (let k = 1; k < smoothings; k++) sweep(l);
+  if (!sweepAndRestrict(l)) return 0;
   memory.fill(field(l + 1, 3), 0, <usize>(<i32>field(l + 1, 0) * <i32>field(l + 1, 1)) << 4);
   cycle(l + 1);
   const corrected = correct(l);

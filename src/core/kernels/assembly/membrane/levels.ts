@@ -10,7 +10,8 @@ export const OWN: u8 = 5;
 export const DEEP: u8 = 7;
 export const SHORE: u8 = 9;
 
-// Level record, 8 words: w, h, kind, u, f, weights (0 on the finest), u before this level was worked on, runs (0: all).
+// Level record, 9 words: w, h, kind, u, f, weights (0 on the finest), u before this level was worked on, runs (0: all), what is not free all
+// round on this level or a finer one.
 let levels: usize = 0;
 /** How many there are. */
 export let count: i32 = 0;
@@ -18,15 +19,15 @@ export let count: i32 = 0;
 export let top: usize = 0;
 
 // @ts-ignore: decorator
-@inline export function field(level: i32, k: i32): usize { return load<u32>(levels + ((<usize>level * 8 + k) << 2)); }
+@inline export function field(level: i32, k: i32): usize { return load<u32>(levels + ((<usize>level * 9 + k) << 2)); }
 
 // @ts-ignore: decorator
-@inline export function setField(level: i32, k: i32, v: usize): void { store<u32>(levels + ((<usize>level * 8 + k) << 2), <u32>v); }
+@inline export function setField(level: i32, k: i32, v: usize): void { store<u32>(levels + ((<usize>level * 9 + k) << 2), <u32>v); }
 
 /** Forgets all levels, and makes room for the first. @returns false when memory is short */
 export function openLevels(): bool {
   top = __heap_base;
-  levels = claim(64 * 8 * 4);
+  levels = claim(64 * 9 * 4);
   count = 1;
   return levels != 0;
 }

@@ -1,7 +1,7 @@
 // Cycles whose finer levels work near the rim only. AssemblyScript.
 
-import { diagonalOf, linked, weightsOf } from './build';
-import { restrict, sweep } from './cycle';
+import { diagonalOf, evenOf, linked, weightsOf } from './build';
+import { sweep, sweepAndRestrict, sweepRows } from './cycle';
 import { between, claim, claimAsIs, cornersOf, count, crossOf, DEEP, EDGE, field, firstRun, FIXED, FREE, giveBack, greatest, lastRun, OWN, rowAbove, rowBelow, runFrom, runTo, setField, SHORE, top } from './levels';
 
 /** Marks what lies deep on every level that has a coarser one, and starts all others with the rim's mean. @returns 1 when there is any on the finest, −1 when memory is short */
@@ -10,9 +10,10 @@ export function deepen(): i32 {
   let start = f32x4.splat(0);
   for (let l = 0; l < count - 1; l++) {
     const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2);
-    const keep = top;
     const n = <usize>w * h;
-    const near = nearRim(kind, w, h);
+    if (!markRim(l)) return -1;
+    const keep = top;
+    const near = nearRim(field(l, 8), w, h);
     if (!near) return -1;
     if (markDeep(kind, near, w, n) && l == 0) any = 1;
     giveBack(keep);
@@ -28,22 +29,25 @@ export function deepen(): i32 {
   return any;
 }
 
-/** Makes room for how far a level's points move, and clears it and the values beside them: what is not worked on is 0, and stays. */
+/** Makes room for how far a level's points move, and clears it wherever the finer level looks: what is not worked on does not move.
+ *  Values beside those that are worked on are cleared too: a link may end there, at a rim that is as far off. */
 function clearBeside(l: i32): bool {
   const w = <i32>field(l, 0), h = <i32>field(l, 1), u = field(l, 3);
   const before = claimAsIs(<usize>(w * h) << 4);
   if (!before) return false;
   setField(l, 6, before);
+  for (let y = 0, fine = <i32>field(l - 1, 1); y < fine; y++)
+    for (let r = firstRun(l - 1, y), runs = lastRun(l - 1, y); r < runs; r++)
+      for (let row = y >> 1, end = min(h - 1, (y + 1) >> 1); row <= end; row++) clear(before, w, row, runFrom(l - 1, r) >> 1, (runTo(l - 1, r) >> 1) + 1);
   for (let y = 0; y < h; y++)
-    for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++) {
-      const from = max(0, runFrom(l, r) - 1), n = <usize>(min(w, runTo(l, r) + 1) - from) << 4;
-      for (let row = max(0, y - 1), end = min(h, y + 2); row < end; row++) {
-        const i = <usize>(row * w + from) << 4;
-        memory.fill(before + i, 0, n);
-        memory.fill(u + i, 0, n);
-      }
-    }
+    for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++)
+      for (let row = max(0, y - 1), end = min(h, y + 2); row < end; row++) clear(u, w, row, runFrom(l, r) - 1, runTo(l, r) + 1);
   return true;
+}
+
+function clear(values: usize, w: i32, y: i32, from: i32, to: i32): void {
+  from = max(0, from);
+  memory.fill(values + (<usize>(y * w + from) << 4), 0, <usize>(min(w, to) - from) << 4);
 }
 
 /** The mean of the fixed points at the ends of the finest level's runs: about that of the rim. */
@@ -69,25 +73,51 @@ function fillRuns(l: i32, value: v128): void {
       for (let x = runFrom(l, r), end = runTo(l, r); x < end; x++) v128.store(u + (<usize>(y * w + x) << 4), value);
 }
 
-/** Bytes that are 255 where a point that is not free all round lies within `shallow` rows and columns, with room before
+/** Bytes that are not 0 where a point is not free all round, or one of those that it stands for on the finer level is not: a coarser
+ *  level sees no single fixed point that lies between its own. @returns false when memory is short */
+function markRim(l: i32): bool {
+  const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2);
+  const n = <usize>w * h;
+  const rim = claimAsIs(n + 16);
+  if (!rim) return false;
+  setField(l, 8, rim);
+  const free = i8x16.splat(FREE);
+  for (let i: usize = 0; i < n; i += 16) v128.store(rim + i, i8x16.ne(v128.load(kind + i), free));
+  if (l == 0) return true;
+  const fw = <i32>field(l - 1, 0), fh = <i32>field(l - 1, 1), fine = field(l - 1, 8);
+  // What lies at the grid's edge is not free all round anyway.
+  for (let y = 1; 2 * y + 1 < fh; y++)
+    for (let x = 1; 2 * x + 1 < fw; x++) {
+      const at = fine + <usize>(2 * y * fw + 2 * x), to = rim + <usize>(y * w + x);
+      if (2 * x + 33 < fw) {
+        const above = v128.or(evenOf(at - 1 - fw), v128.or(evenOf(at - fw), evenOf(at + 1 - fw)));
+        const here = v128.or(evenOf(at - 1), v128.or(evenOf(at), evenOf(at + 1)));
+        const below = v128.or(evenOf(at - 1 + fw), v128.or(evenOf(at + fw), evenOf(at + 1 + fw)));
+        v128.store(to, v128.or(v128.load(to), v128.or(above, v128.or(here, below))));
+        x += 15;
+      } else if (isBeside(at, fw)) store<u8>(to, 255);
+    }
+  return true;
+}
+
+/** Bytes that are 255 where a marked point lies within `shallow` rows and columns, with room before
  *  and after. The first and last points of a row never are free all round, so that it does not matter that rows run into
  *  each other. 0 when memory is short. */
-function nearRim(kind: usize, w: i32, h: i32): usize {
+function nearRim(rim: usize, w: i32, h: i32): usize {
   const n = <usize>w * h;
   const room = <usize>(shallow * w + 32) & ~15;
   let from = claim(2 * room + n + 16), to = claim(2 * room + n + 16);
   if (!from || !to) return 0;
   from += room;
   to += room;
-  const free = i8x16.splat(FREE);
-  for (let i: usize = 0; i < n; i += 16) v128.store(from + i, i8x16.ne(v128.load(kind + i), free));
+  memory.copy(from, rim, n);
   // What lay behind the last point is none.
   memory.fill(from + n, 0, 16);
-  // Steps of 1, 1, 2 and 2 reach six.
+  // Steps of 1, 2 and 3 reach six.
   for (let way = 0; way < 2; way++) {
     const stride: usize = way ? w : 1;
-    for (let k = 0; k < 4; k++) {
-      const step = stride * (k == 0 ? 1 : k == 1 ? 1 : k == 2 ? 2 : 2);
+    for (let k = 1; k <= 3; k++) {
+      const step = stride * k;
       for (let i: usize = 0; i < n; i += 16) v128.store(to + i, v128.or(v128.load(from + i), v128.or(v128.load(from + i - step), v128.load(from + i + step))));
       memory.fill(to + n, 0, 16);
       const t = from; from = to; to = t;
@@ -241,9 +271,8 @@ export function cycleAdaptive(l: i32): f32 {
     for (let k = 0; k < 80; k++) { change = sweep(l); if (change < 1e-8) break; }
     return change;
   }
-  sweep(l);
-  if (!restrict(l)) return 0;
-  const w = <i32>field(l, 0), h = <i32>field(l, 1), kind = field(l, 2), u = field(l, 3);
+  if (!sweepAndRestrict(l)) return 0;
+  const h = <i32>field(l, 1);
   const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), ck = field(l + 1, 2), cu = field(l + 1, 3), cf = field(l + 1, 4), before = field(l + 1, 6);
   inject(l);
   for (let y = 0; y < ch; y++)
@@ -265,19 +294,29 @@ export function cycleAdaptive(l: i32): f32 {
       v128.store(before + j, moved);
       largest = f32x4.pmax(largest, f32x4.abs(moved));
     }
-  for (let y = 0; y < h; y++) {
-    const above = rowAbove(before, cw, y), below = rowBelow(before, cw, ch, y);
-    for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++)
-    for (let x = runFrom(l, r), end = runTo(l, r); x < end; x++) {
-      const i = <usize>(y * w + x);
-      const k = load<u8>(kind + i);
-      const p = u + (i << 4);
-      if (k < DEEP) { if (k & 1) v128.store(p, f32x4.add(v128.load(p), between(above, below, cw, x))); }
-      else v128.store(p, harmonic(cu, cw, x, y));
-    }
-  }
   change = max(greatest(largest), change);
-  return change + sweep(l);
+  // A sweep follows a row behind.
+  largest = f32x4.splat(0);
+  for (let y = 0; y <= h + 1; y++) {
+    if (y < h) correctRow(l, y, before);
+    if (y > 0) largest = sweepRows(l, y - 1, largest);
+  }
+  return change + greatest(largest);
+}
+
+/** Moves the points of a row as the coarser level's moved, and gives those next to deep ones what that level says. */
+function correctRow(l: i32, y: i32, moves: usize): void {
+  const w = <i32>field(l, 0), kind = field(l, 2), u = field(l, 3);
+  const cw = <i32>field(l + 1, 0), ch = <i32>field(l + 1, 1), cu = field(l + 1, 3);
+  const above = rowAbove(moves, cw, y), below = rowBelow(moves, cw, ch, y);
+  for (let r = firstRun(l, y), runs = lastRun(l, y); r < runs; r++)
+  for (let x = runFrom(l, r), end = runTo(l, r); x < end; x++) {
+    const i = <usize>(y * w + x);
+    const k = load<u8>(kind + i);
+    const p = u + (i << 4);
+    if (k < DEEP) { if (k & 1) v128.store(p, f32x4.add(v128.load(p), between(above, below, cw, x))); }
+    else v128.store(p, harmonic(cu, cw, x, y));
+  }
 }
 
 /** A fine point that lies so deep that all coarse points round it are free: what Laplace's equation says of it, by the star of its
@@ -303,7 +342,12 @@ export function fillDeep(last: i32): void {
     for (let y = 0; y < h; y++) {
       const row = kind + <usize>(y * w), to = u + (<usize>(y * w) << 4);
       for (let x = 0; x < w; x++) {
-        if (x + 16 <= w && !v128.any_true(i8x16.ge_u(v128.load(row + x), deep))) { x += 15; continue; }
+        if (x + 16 <= w) {
+          const isDeep = i8x16.ge_u(v128.load(row + x), deep);
+          const all = i8x16.all_true(isDeep);
+          if (all) fillSixteen(to + (<usize>x << 4), cu, cw, x, y);
+          if (all || !v128.any_true(isDeep)) { x += 15; continue; }
+        }
         if (load<u8>(row + x) < DEEP) continue;
         v128.store(to + (<usize>x << 4), harmonic(cu, cw, x, y));
       }
@@ -330,32 +374,45 @@ export function addShare(pixels: usize, from: i32, n: i32, share: f64): void {
   }
 }
 
-/** The same for sixteen deep points in a row, two by two: one in line with the coarser level's columns, one between them. */
-function addSixteen(pixels: usize, x: i32, y: i32, share: f64): void {
-  const cw = <i32>field(1, 0), cu = field(1, 3);
-  if (x & 1) plus(pixels, harmonic(cu, cw, x, y), share);
+/** Sixteen deep points in a row take what the next coarser level found. */
+function fillSixteen(to: usize, coarse: usize, cw: i32, x: i32, y: i32): void { sixteenDeep(to, coarse, cw, x, y, false, 1); }
+
+/** A share of that is added to sixteen pixels. */
+function addSixteen(pixels: usize, x: i32, y: i32, share: f64): void { sixteenDeep(pixels, field(1, 3), <i32>field(1, 0), x, y, true, share); }
+
+/** {@link harmonic} of sixteen points in a row, two by two: one in line with the coarser level's columns, one between them.
+ *  @param adds  whether a share of it is added to what is there, or it is put there */
+// @ts-ignore: decorator
+@inline function sixteenDeep(to: usize, coarse: usize, cw: i32, x: i32, y: i32, adds: bool, share: f64): void {
+  if (x & 1) put(to, harmonic(coarse, cw, x, y), adds, share);
   const first = x & 1, pairs = first ? 7 : 8;
-  pixels += <usize>first << 4;
+  to += <usize>first << 4;
   const row = <usize>cw << 4;
-  let at = cu + (<usize>((y >> 1) * cw + ((x + 1) >> 1)) << 4);
+  let at = coarse + (<usize>((y >> 1) * cw + ((x + 1) >> 1)) << 4);
   if (y & 1)
     // What lies above and below a point, and at its corners.
-    for (let k = 0, left = f32x4.add(v128.load(at), v128.load(at + row)), before = f32x4.add(v128.load(at - 16), v128.load(at + row - 16)); k < pairs; k++, at += 16, pixels += 32) {
+    for (let k = 0, left = f32x4.add(v128.load(at), v128.load(at + row)), before = f32x4.add(v128.load(at - 16), v128.load(at + row - 16)); k < pairs; k++, at += 16, to += 32) {
       const right = f32x4.add(v128.load(at + 16), v128.load(at + row + 16));
-      plus(pixels, f32x4.add(f32x4.mul(f32x4.splat(0.375), left), f32x4.mul(f32x4.splat(0.0625), f32x4.add(before, right))), share);
-      plus(pixels + 16, f32x4.mul(f32x4.splat(0.25), f32x4.add(left, right)), share);
+      put(to, f32x4.add(f32x4.mul(f32x4.splat(0.375), left), f32x4.mul(f32x4.splat(0.0625), f32x4.add(before, right))), adds, share);
+      put(to + 16, f32x4.mul(f32x4.splat(0.25), f32x4.add(left, right)), adds, share);
       before = left;
       left = right;
     }
   else
-    for (let k = 0, left = v128.load(at), outer = f32x4.add(v128.load(at - row), v128.load(at + row)); k < pairs; k++, at += 16, pixels += 32) {
+    for (let k = 0, left = v128.load(at), outer = f32x4.add(v128.load(at - row), v128.load(at + row)); k < pairs; k++, at += 16, to += 32) {
       const right = v128.load(at + 16), further = f32x4.add(v128.load(at - row + 16), v128.load(at + row + 16));
-      plus(pixels, left, share);
-      plus(pixels + 16, f32x4.add(f32x4.mul(f32x4.splat(0.375), f32x4.add(left, right)), f32x4.mul(f32x4.splat(0.0625), f32x4.add(outer, further))), share);
+      put(to, left, adds, share);
+      put(to + 16, f32x4.add(f32x4.mul(f32x4.splat(0.375), f32x4.add(left, right)), f32x4.mul(f32x4.splat(0.0625), f32x4.add(outer, further))), adds, share);
       left = right;
       outer = further;
     }
-  if (first) plus(pixels, harmonic(cu, cw, x + 15, y), share);
+  if (first) put(to, harmonic(coarse, cw, x + 15, y), adds, share);
+}
+
+// @ts-ignore: decorator
+@inline function put(to: usize, value: v128, adds: bool, share: f64): void {
+  if (adds) plus(to, value, share);
+  else v128.store(to, value);
 }
 
 // @ts-ignore: decorator
