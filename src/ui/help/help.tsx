@@ -64,7 +64,8 @@ export function Help() {
         <li>
           Turn it, lay it on larger or smaller, mirror it; place a plane where the ground runs away from you,
           or a rail to stay on the same row and in the same focus. Where bricks run away, the outlook of a
-          mark offers a plane that lies on them; a fill that sees one for itself keeps to it.
+          mark offers a plane that lies on them, for a fill of that mark too. A fill that sees one for itself
+          keeps to it and says so; the switch “See planes” on its card keeps it from looking.
         </li>
         <li>
           Patch: draw round the thing, then drag from inside what is marked to where it should come from.

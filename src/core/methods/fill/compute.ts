@@ -11,6 +11,7 @@ import { correctionField } from './finish/correction';
 import { followGrain } from './finish/follow-grain';
 import { matchDetail } from './finish/match-detail';
 import { type FilledPart, render } from './finish/render';
+import { softenJoins } from './finish/soft-joins';
 import { type CoarseAnswer, FirstAnswer } from './first-answer';
 import { countOf, lookedAtLevel, nothingToDrawFrom, role } from './frame';
 import type { Different } from './left-out/strangers';
@@ -256,6 +257,7 @@ function fillGround(
   const part = render(plan, k, shown, atlas, map, field);
   const filled = new Uint8Array(box.w * box.h);
   for (let i = 0; i < filled.length; i++) if (!Number.isNaN(part.origin[2 * i])) filled[i] = 1;
+  if (atlas.isPlain) softenJoins(window.image, roles, part);
   matchDetail(window.image, roles, part.image, filled);
   onProgress('blending', 1);
   return { part, takenUp };

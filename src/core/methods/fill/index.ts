@@ -68,7 +68,7 @@ const planeRoom = 1.5;
 /** From the surroundings: what lies round the area is continued into it. */
 export const fill: MethodDefinition = {
   id: 'fill',
-  version: 38,
+  version: 39,
   title: 'Fill',
   says: 'Continues what lies round the area into it.',
   parameters: [reach, apart, planes, mirror, turn, scale],
