@@ -1,11 +1,12 @@
 import { describe, expect, test } from 'vitest';
 import { noMasks } from '../area';
 import { Evaluator, renderPicture } from '../evaluate';
-import type { Mend } from '../job';
+import { type Mend, noSteer } from '../job';
 import { contains, intersect, isEmpty, type Raster } from '../raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../testing/jobs';
 import { differences, noisePhoto, paintPhoto, texturedPhoto } from '../testing/pictures';
 import { methods, sourcesFor } from '.';
+import { sourceRect } from './source';
 
 function render(photo: Raster, mend: Mend): Raster {
   const evaluator = new Evaluator(photo, 'photo', { masks: noMasks, tries: () => undefined });
@@ -193,6 +194,45 @@ test('a thing that stands in a source counts against it, though it is no lighter
   expect(share(ranked[0])).toBe(0);
   // Those with most of it come last.
   expect(ranked.slice(0, 4).every((s) => share(s) < 0.1)).toBe(true);
+});
+
+test('on a plane, sources that would be much enlarged or made small do not serve, unless there are no others', () => {
+  const photo = texturedPhoto(600, 400, 5);
+  const plane = [
+    [0, 0],
+    [600, 150],
+    [600, 250],
+    [0, 400],
+  ] as const;
+  const mend = mendOf('heal', areaOfShapes([boxShape(120, 170, 60, 60)]), null, {
+    steer: { ...noSteer, plane },
+  });
+  const evaluator = new Evaluator(photo, 'photo', { masks: noMasks, tries: () => undefined });
+  evaluator.setJob(jobOf(photo, [layerOf([])]));
+  const context = evaluator.contextOf(mend);
+  const far = { dx: 330, dy: 0 };
+  const enlarged = ({ dx, dy }: typeof far) => {
+    const { w, h } = sourceRect(
+      { ...mend, source: { dx, dy } },
+      { x: 120, y: 170, w: 60, h: 60 },
+      evaluator.bounds,
+    );
+    // Around it lies what resampling takes in besides.
+    return Math.sqrt((60 * 60) / ((w - 14) * (h - 14)));
+  };
+  expect(enlarged(far)).toBeGreaterThan(1.8);
+  const ranked = sourcesFor(mend, context, [far]);
+  expect(ranked.length).toBeGreaterThan(3);
+  for (const shift of ranked) {
+    expect(enlarged(shift)).toBeLessThan(1.6);
+    expect(enlarged(shift)).toBeGreaterThan(0.6);
+  }
+  const onlyFar = sourcesFor(
+    mend,
+    { ...context, mayDraw: ({ x, w, h }) => new Uint8Array(w * h).fill(x > 400 ? 1 : 0) },
+    [far],
+  );
+  expect(onlyFar).toContainEqual(far);
 });
 
 test('ranking sources for a large area on a large photo reads no more than a few areas at once', () => {

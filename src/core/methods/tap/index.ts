@@ -1,9 +1,10 @@
-import { offRail } from '../../geometry';
+import { InputError } from '../../errors';
+import { offRail, project } from '../../geometry';
 import type { Mend, Rail, SourceShift } from '../../job/types';
 import { grow, intersect, type Rect } from '../../raster';
 import type { MethodContext, MethodDefinition } from '../definition';
 import { healFrom, healOutput, texture, toneFit } from '../heal';
-import { sourceRect, takeShifted, takeSource } from '../source';
+import { type Placement, placementOf, sourceRect, takeShifted, takeSource } from '../source';
 import { rankSources, searchReach } from './find-source';
 
 /** A spot repair that finds its own source. Once it has one, it heals from there until it is told otherwise. */
@@ -42,11 +43,46 @@ export function sourcesFor(
   const onRail = (shift: SourceShift) => !rail || offRail(rail, shift) <= rail.slackPx;
   const inZones = (shift: SourceShift) =>
     context.mayDraw({ ...spot, x: spot.x + shift.dx, y: spot.y + shift.dy })?.includes(0) !== true;
-  return rankSources(context.read, context.bounds, spot, context.coverage(spot), {
-    further: rail ? [...further, ...alongRail(rail, spot)] : further,
-    mindsThings: mend.method !== 'tap',
-    serves: (shift) => onRail(shift) && inZones(shift),
-  });
+  const ranked = (serves: (shift: SourceShift) => boolean) =>
+    rankSources(context.read, context.bounds, spot, context.coverage(spot), {
+      further: rail ? [...further, ...alongRail(rail, spot)] : further,
+      mindsThings: mend.method !== 'tap',
+      serves: (shift) => onRail(shift) && inZones(shift) && serves(shift),
+    });
+  const found = ranked((shift) => keepsSize(mend, shift, spot));
+  return found.length > 0 || !mend.steer.plane ? found : ranked(() => true);
+}
+
+/** A source on a plane serves when it is laid on at most so many times as large as it is, and no smaller than that. */
+const mostEnlarged = 1.4;
+
+/** Whether a source keeps about its size on its way: what is much enlarged is blurred. */
+function keepsSize(mend: Mend, { dx, dy }: SourceShift, { x, y, w, h }: Rect): boolean {
+  if (!mend.steer.plane) return true;
+  let placement: Placement;
+  try {
+    placement = placementOf({ ...mend, source: { ...mend.source, dx, dy } });
+  } catch (error) {
+    if (error instanceof InputError) return false;
+    throw error;
+  }
+  if (placement.kind === 'shift') return true;
+  const { map } = placement;
+  const corners = [
+    [x, y],
+    [x + w, y],
+    [x + w, y + h],
+    [x, y + h],
+  ].map(([u, v]) => project(map, u, v));
+  // Twice the area that it is taken from.
+  let doubled = 0;
+  for (let k = 0; k < 4; k++) {
+    const [a, b] = [corners[k], corners[(k + 1) % 4]];
+    if (!a || !b) return false;
+    doubled += a[0] * b[1] - a[1] * b[0];
+  }
+  const enlarged = Math.sqrt((2 * w * h) / Math.abs(doubled));
+  return enlarged <= mostEnlarged && enlarged >= 1 / mostEnlarged;
 }
 
 /** Shifts along a rail, both ways, up to twelve times the spot's size. */
