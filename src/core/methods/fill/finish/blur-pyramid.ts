@@ -21,6 +21,8 @@ const leastSide = 8;
 export class BlurPyramid {
   /** The first is the picture itself. */
   readonly levels: readonly Level[];
+  private readonly across = new Float32Array(4);
+  private readonly down = new Float32Array(4);
 
   /** @param pixels  w×h×4 float32, as {@link Level} says; kept
    *  @param octaves  levels above the picture itself: fewer where it is too small */
@@ -37,20 +39,25 @@ export class BlurPyramid {
     const { w, h, pixels } = this.levels[octave];
     const [u, v] = [x / 2 ** octave, y / 2 ** octave];
     const [left, top] = [Math.floor(u), Math.floor(v)];
-    const [across, down] = [weightsAt(u - left), weightsAt(v - top)];
-    out.fill(0);
-    let known = 0;
+    const { across, down } = this;
+    weigh(u - left, across);
+    weigh(v - top, down);
+    let [red, green, blue, known] = [0, 0, 0, 0];
     for (let b = 0; b < 4; b++) {
       const row = w * within(top + b - 1, h);
       for (let a = 0; a < 4; a++) {
         const weight = down[b] * across[a];
         const from = 4 * (row + within(left + a - 1, w));
-        for (let c = 0; c < 3; c++) out[c] += weight * pixels[from + c];
+        red += weight * pixels[from];
+        green += weight * pixels[from + 1];
+        blue += weight * pixels[from + 2];
         known += weight * pixels[from + 3];
       }
     }
     if (known < leastKnown) return false;
-    for (let c = 0; c < 3; c++) out[c] /= known;
+    out[0] = red / known;
+    out[1] = green / known;
+    out[2] = blue / known;
     return true;
   }
 }
@@ -58,9 +65,12 @@ export class BlurPyramid {
 const within = (v: number, n: number): number => (v < 0 ? 0 : v >= n ? n - 1 : v);
 
 /** The cubic B-spline's weights of the four points round a place, so far behind the second of them. */
-function weightsAt(t: number): readonly [number, number, number, number] {
+function weigh(t: number, out: Float32Array): void {
   const s = 1 - t;
-  return [s ** 3 / 6, (3 * t ** 3 - 6 * t ** 2 + 4) / 6, (3 * s ** 3 - 6 * s ** 2 + 4) / 6, t ** 3 / 6];
+  out[0] = (s * s * s) / 6;
+  out[1] = ((3 * t - 6) * t * t + 4) / 6;
+  out[2] = ((3 * s - 6) * s * s + 4) / 6;
+  out[3] = (t * t * t) / 6;
 }
 
 function levelOf(pixels: Float32Array, w: number, h: number): Level {

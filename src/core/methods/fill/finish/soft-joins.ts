@@ -38,45 +38,80 @@ export function softenJoins(window: FloatImage, roles: Uint8Array, part: FilledP
   if (new SoftGround(here).share < leastShare) return;
   const there = pyramidOf(window, (i) => roles[i] === role.source, by);
   const ground = new SoftGround(there);
-  const toJoin = squaredDistance(joined, w, h);
-  const toRim = squaredDistance(
-    own.map((v) => 1 - v),
-    w,
-    h,
-  );
-  const octave = new Uint8Array(w * h);
-  for (let k = 1, any = true; any && k + 1 < Math.min(there.levels.length, here.levels.length); k++) {
-    const sharp = new Uint8Array(w * h);
-    for (let i = 0; i < sharp.length; i++)
-      if (fromX[i] < 0 || !ground.isSoft(k, fromX[i] >> halvings, fromY[i] >> halvings)) sharp[i] = 1;
-    const toSharp = squaredDistance(sharp, w, h);
-    const reach = (over * by * 2 ** k) ** 2;
-    any = false;
-    for (let i = 0; i < octave.length; i++)
-      if (own[i] && toJoin[i] <= reach && toSharp[i] > reach) {
-        octave[i] = k;
-        any = true;
-      }
-  }
+  const cells = new Cells(w, h, by);
+  const toJoin = cells.distances((i) => joined[i] > 0);
+  const toRim = cells.distances((i) => own[i] === 0);
+  const toSharp: Float32Array[] = [];
+  for (let k = 1; k + 1 < Math.min(there.levels.length, here.levels.length); k++)
+    toSharp[k] = cells.distances(
+      (i) => fromX[i] < 0 || !ground.isSoft(k, fromX[i] >> halvings, fromY[i] >> halvings),
+    );
   const { rect: box, data } = part.image;
   const [mixed, unmixed] = [new Float32Array(3), new Float32Array(3)];
   const place = (v: number) => (v + 0.5) / by - 0.5;
-  for (let i = 0; i < octave.length; i++) {
-    const k = octave[i];
-    if (k === 0) continue;
-    const [x, y] = [i % w, Math.floor(i / w)];
-    const isKnown =
-      here.at(k + 1, place(x), place(y), mixed) && there.at(k + 1, place(fromX[i]), place(fromY[i]), unmixed);
-    if (!isKnown) continue;
-    const from = 4 * (fromY[i] * width + fromX[i]);
-    const reach = over * by * 2 ** k;
-    const share =
-      Math.min(1, 2 - (2 * Math.sqrt(toJoin[i])) / (reach + 1)) * Math.min(1, Math.sqrt(toRim[i]) / reach);
-    const to = 4 * ((y + rect.y - box.y) * box.w + x + rect.x - box.x);
-    for (let c = 0; c < 3; c++) {
-      const wanted = mixed[c] + window.data[from + c] - unmixed[c];
-      data[to + c] = Math.min(data[to + 3], Math.max(0, data[to + c] + share * (wanted - data[to + c])));
+  for (let y = 0, i = 0; y < h; y++)
+    for (let x = 0; x < w; x++, i++) {
+      if (!own[i]) continue;
+      const join = cells.at(toJoin, x, y);
+      let k = toSharp.length - 1;
+      while (k > 0 && !(join <= over * by * 2 ** k && cells.at(toSharp[k], x, y) > over * by * 2 ** k)) k--;
+      if (k <= 0) continue;
+      const isKnown =
+        here.at(k + 1, place(x), place(y), mixed) &&
+        there.at(k + 1, place(fromX[i]), place(fromY[i]), unmixed);
+      if (!isKnown) continue;
+      const from = 4 * (fromY[i] * width + fromX[i]);
+      const reach = over * by * 2 ** k;
+      const share = Math.min(1, 2 - (2 * join) / (reach + 1)) * Math.min(1, cells.at(toRim, x, y) / reach);
+      const to = 4 * ((y + rect.y - box.y) * box.w + x + rect.x - box.x);
+      for (let c = 0; c < 3; c++) {
+        const wanted = mixed[c] + window.data[from + c] - unmixed[c];
+        data[to + c] = Math.min(data[to + 3], Math.max(0, data[to + c] + share * (wanted - data[to + c])));
+      }
     }
+}
+
+/** A picture in squares of so many pixels, as far off as which things are told. */
+class Cells {
+  private readonly across: number;
+  private readonly down: number;
+
+  constructor(
+    private readonly w: number,
+    private readonly h: number,
+    private readonly by: number,
+  ) {
+    this.across = Math.ceil(w / by);
+    this.down = Math.ceil(h / by);
+  }
+
+  /** How far each cell lies from those that hold a pixel of some kind, in pixels. */
+  distances(isOne: (i: number) => boolean): Float32Array {
+    const { w, h, by, across, down } = this;
+    const set = new Uint8Array(across * down);
+    for (let y = 0, i = 0; y < h; y++) {
+      const row = Math.floor(y / by) * across;
+      for (let x = 0; x < w; x++, i++) {
+        const cell = row + Math.floor(x / by);
+        if (!set[cell] && isOne(i)) set[cell] = 1;
+      }
+    }
+    return squaredDistance(set, across, down).map((v) => by * Math.sqrt(v));
+  }
+
+  /** A cell's value at a pixel, between the middles of cells in proportion. */
+  at(values: Float32Array, x: number, y: number): number {
+    if (this.by === 1) return values[y * this.w + x];
+    const u = Math.min(this.across - 1, Math.max(0, (x + 0.5) / this.by - 0.5));
+    const v = Math.min(this.down - 1, Math.max(0, (y + 0.5) / this.by - 0.5));
+    const [left, top] = [Math.floor(u), Math.floor(v)];
+    const [right, below] = [Math.min(this.across - 1, left + 1), Math.min(this.down - 1, top + 1)];
+    const [s, t] = [u - left, v - top];
+    const [a, b] = [top * this.across, below * this.across];
+    return (
+      (1 - t) * ((1 - s) * values[a + left] + s * values[a + right]) +
+      t * ((1 - s) * values[b + left] + s * values[b + right])
+    );
   }
 }
 
