@@ -80,18 +80,43 @@ export function sourceRect(mend: Mend, output: Rect, bounds: Rect): Rect {
     throw error;
   }
   if (placement.kind === 'shift') return intersect(shift(output, placement.dx, placement.dy), bounds);
-  const corners = [
-    [output.x, output.y],
-    [output.x + output.w, output.y],
-    [output.x + output.w, output.y + output.h],
-    [output.x, output.y + output.h],
-  ].map(([x, y]) => project(placement.map, x, y));
+  const corners = mappedCorners(placement.map, output);
   // Part of the rectangle lies beyond the horizon: the rest may come from anywhere.
   if (corners.some((p) => p === null)) return bounds;
   const [xs, ys] = [corners.map((p) => p![0]), corners.map((p) => p![1])];
   const [x0, y0] = [Math.floor(Math.min(...xs)), Math.floor(Math.min(...ys))];
   const [x1, y1] = [Math.ceil(Math.max(...xs)), Math.ceil(Math.max(...ys))];
   return intersect(grow({ x: x0, y: y0, w: x1 - x0, h: y1 - y0 }, mostLobes + 1), bounds);
+}
+
+/** Where the corners of a rectangle are taken from, in order round it; null beyond the horizon. */
+const mappedCorners = (map: Homography, { x, y, w, h }: Rect) =>
+  [
+    [x, y],
+    [x + w, y],
+    [x + w, y + h],
+    [x, y + h],
+  ].map(([u, v]) => project(map, u, v));
+
+/** How many times as large as it is a mend's source is laid on within a rectangle, on average; null where there is no telling: the
+ *  plane is none, or it reaches beyond the horizon. */
+export function enlargement(mend: Mend, output: Rect): number | null {
+  let placement: Placement;
+  try {
+    placement = placementOf(mend);
+  } catch (error) {
+    if (error instanceof InputError) return null;
+    throw error;
+  }
+  if (placement.kind === 'shift') return 1;
+  const corners = mappedCorners(placement.map, output);
+  let doubledArea = 0;
+  for (let k = 0; k < 4; k++) {
+    const [a, b] = [corners[k], corners[(k + 1) % 4]];
+    if (!a || !b) return null;
+    doubledArea += a[0] * b[1] - a[1] * b[0];
+  }
+  return Math.sqrt((2 * output.w * output.h) / Math.abs(doubledArea));
 }
 
 /** What was taken for a rectangle. */

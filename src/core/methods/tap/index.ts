@@ -1,10 +1,9 @@
-import { InputError } from '../../errors';
-import { offRail, project } from '../../geometry';
+import { offRail } from '../../geometry';
 import type { Mend, Rail, SourceShift } from '../../job/types';
 import { grow, intersect, type Rect } from '../../raster';
 import type { MethodContext, MethodDefinition } from '../definition';
 import { healFrom, healOutput, texture, toneFit } from '../heal';
-import { type Placement, placementOf, sourceRect, takeShifted, takeSource } from '../source';
+import { enlargement, sourceRect, takeShifted, takeSource } from '../source';
 import { rankSources, searchReach } from './find-source';
 
 /** A spot repair that finds its own source. Once it has one, it heals from there until it is told otherwise. */
@@ -57,32 +56,10 @@ export function sourcesFor(
 const mostEnlarged = 1.4;
 
 /** Whether a source keeps about its size on its way: what is much enlarged is blurred. */
-function keepsSize(mend: Mend, { dx, dy }: SourceShift, { x, y, w, h }: Rect): boolean {
+function keepsSize(mend: Mend, { dx, dy }: SourceShift, spot: Rect): boolean {
   if (!mend.steer.plane) return true;
-  let placement: Placement;
-  try {
-    placement = placementOf({ ...mend, source: { ...mend.source, dx, dy } });
-  } catch (error) {
-    if (error instanceof InputError) return false;
-    throw error;
-  }
-  if (placement.kind === 'shift') return true;
-  const { map } = placement;
-  const corners = [
-    [x, y],
-    [x + w, y],
-    [x + w, y + h],
-    [x, y + h],
-  ].map(([u, v]) => project(map, u, v));
-  // Twice the area that it is taken from.
-  let doubled = 0;
-  for (let k = 0; k < 4; k++) {
-    const [a, b] = [corners[k], corners[(k + 1) % 4]];
-    if (!a || !b) return false;
-    doubled += a[0] * b[1] - a[1] * b[0];
-  }
-  const enlarged = Math.sqrt((2 * w * h) / Math.abs(doubled));
-  return enlarged <= mostEnlarged && enlarged >= 1 / mostEnlarged;
+  const times = enlargement({ ...mend, source: { ...mend.source, dx, dy } }, spot);
+  return times !== null && times <= mostEnlarged && times >= 1 / mostEnlarged;
 }
 
 /** Shifts along a rail, both ways, up to twelve times the spot's size. */
