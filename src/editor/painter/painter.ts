@@ -245,16 +245,17 @@ export class Painter {
       const p = toScreen(camera, size, { x, y });
       return { x: Math.round(p.x), y: Math.round(p.y) };
     };
-    if (preview) {
+    const from = toDoc(camera, size, { x: 0, y: 0 });
+    const to = toDoc(camera, size, { x: size.width, y: size.height });
+    const docView = { x: from.x, y: from.y, w: to.x - from.x, h: to.y - from.y };
+    const shown = tiles?.tilesFor(side, tiles.levelFor(camera.zoom), docView);
+    // Enlarged, it costs as much as all the tiles that would hide it.
+    if (preview && !shown?.isWhole) {
       const a = edge(0, 0);
       const b = edge(width, height);
       c.drawImage(preview, a.x, a.y, b.x - a.x, b.y - a.y);
     }
-    if (!tiles) return;
-    const from = toDoc(camera, size, { x: 0, y: 0 });
-    const to = toDoc(camera, size, { x: size.width, y: size.height });
-    const docView = { x: from.x, y: from.y, w: to.x - from.x, h: to.y - from.y };
-    for (const tile of tiles.tilesFor(side, tiles.levelFor(camera.zoom), docView)) {
+    for (const tile of shown?.tiles ?? []) {
       // Edges on whole screen pixels: neighbouring tiles then meet without a seam.
       const { docRect, from: f } = tile;
       const a = edge(docRect.x, docRect.y);
@@ -263,7 +264,7 @@ export class Painter {
       if (!isEmpty(on) && (!part || !isEmpty(intersect(part, on))))
         c.drawImage(tile.canvas, f.x, f.y, f.w, f.h, a.x, a.y, b.x - a.x, b.y - a.y);
     }
-    if (side === 'before') return;
+    if (!tiles || side === 'before') return;
     for (const { coarse } of Object.values(state.tasks)) {
       if (!coarse) continue;
       const { rect, picture } = coarse;

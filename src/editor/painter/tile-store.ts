@@ -49,11 +49,12 @@ export class TileStore {
     this.revision++;
   }
 
-  /** What to draw for a document rectangle. Call {@link settle} after all questions of a frame. */
-  tilesFor(side: Side, level: number, view: Rect): DrawableTile[] {
+  /** What to draw for a document rectangle, and whether that is the whole of it. Call {@link settle} after all questions of a frame. */
+  tilesFor(side: Side, level: number, view: Rect): { tiles: DrawableTile[]; isWhole: boolean } {
     this.frame++;
     const span = tileSize * 2 ** level;
-    const out: DrawableTile[] = [];
+    const tiles: DrawableTile[] = [];
+    let isWhole = true;
     const x1 = Math.min(this.photo.width, view.x + view.w);
     const y1 = Math.min(this.photo.height, view.y + view.h);
     const mx = view.x + view.w / 2;
@@ -70,14 +71,18 @@ export class TileStore {
           entry.used = this.frame;
           const { rect } = entry;
           const scale = 2 ** level;
-          out.push({
+          tiles.push({
             canvas: entry.canvas,
             from: { x: 0, y: 0, w: rect.w, h: rect.h },
             docRect: { x: rect.x * scale, y: rect.y * scale, w: rect.w * scale, h: rect.h * scale },
           });
-        } else this.coarser(side, level, tx, ty, out);
+        } else {
+          const coarser = this.coarser(side, level, tx, ty);
+          if (coarser) tiles.push(coarser);
+          else isWhole = false;
+        }
       }
-    return out;
+    return { tiles, isWhole };
   }
 
   /** Asks for what the last frame lacked, nearest to the middle first, one batch at a time. */
@@ -137,7 +142,7 @@ export class TileStore {
     for (const [key] of old.slice(0, old.length - mostTiles + 20)) this.entries.delete(key);
   }
 
-  private coarser(side: Side, level: number, tx: number, ty: number, out: DrawableTile[]): void {
+  private coarser(side: Side, level: number, tx: number, ty: number): DrawableTile | null {
     const scale = 2 ** level;
     const doc = {
       x: tx * tileSize * scale,
@@ -151,8 +156,8 @@ export class TileStore {
       if (!entry) continue;
       const s = 2 ** up;
       const from = { x: doc.x / s - entry.rect.x, y: doc.y / s - entry.rect.y, w: doc.w / s, h: doc.h / s };
-      out.push({ canvas: entry.canvas, from, docRect: doc });
-      return;
+      return { canvas: entry.canvas, from, docRect: doc };
     }
+    return null;
   }
 }
