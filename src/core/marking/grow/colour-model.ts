@@ -14,13 +14,9 @@ const leastVariance = 6;
 const mostSamples = 2000;
 const rounds = 5;
 
-interface Gaussian {
-  readonly mean: Float64Array;
-  /** Upper triangle of the inverse covariance by rows, off-diagonals doubled. */
-  readonly inverse: Float64Array;
-  /** −ln(weight / √det). */
-  readonly base: number;
-}
+/** A cluster in ten numbers: its mean, the upper triangle of the inverse covariance by rows, off-diagonals doubled, and
+ *  −ln(weight / √det). */
+const numbers = features + pairs + 1;
 
 /** Fits a mixture to some pixels: k-means on spread-out seeds, then a full covariance for each cluster.
  *
@@ -42,17 +38,23 @@ export function fitColours(values: Float32Array, members: ArrayLike<number>, clu
     average(samples, means, owner);
   }
   assign(samples, means, owner);
-  const gaussians = means.flatMap((_, k) => gaussianOf(samples, owner, k));
+  const found: number[] = [];
+  for (let k = 0; k < means.length; k++) found.push(...gaussianOf(samples, owner, k));
+  const g = Float64Array.from(found);
   return {
     cost(pixel) {
       const at = 3 * pixel;
       let least = Infinity;
-      for (const { mean, inverse: v, base } of gaussians) {
-        const x = values[at] - mean[0];
-        const y = values[at + 1] - mean[1];
-        const z = values[at + 2] - mean[2];
+      for (let k = 0; k < g.length; k += numbers) {
+        const x = values[at] - g[k];
+        const y = values[at + 1] - g[k + 1];
+        const z = values[at + 2] - g[k + 2];
         const cost =
-          base + 0.5 * (x * (v[0] * x + v[1] * y + v[2] * z) + y * (v[3] * y + v[4] * z) + v[5] * z * z);
+          g[k + 9] +
+          0.5 *
+            (x * (g[k + 3] * x + g[k + 4] * y + g[k + 5] * z) +
+              y * (g[k + 6] * y + g[k + 7] * z) +
+              g[k + 8] * z * z);
         if (cost < least) least = cost;
       }
       return least;
@@ -60,10 +62,12 @@ export function fitColours(values: Float32Array, members: ArrayLike<number>, clu
   };
 }
 
-function squared(samples: Float32Array, i: number, mean: ArrayLike<number>): number {
-  let sum = 0;
-  for (let c = 0; c < features; c++) sum += (samples[i * features + c] - mean[c]) ** 2;
-  return sum;
+function squared(samples: Float32Array, i: number, mean: Float64Array): number {
+  const at = features * i;
+  const x = samples[at] - mean[0];
+  const y = samples[at + 1] - mean[1];
+  const z = samples[at + 2] - mean[2];
+  return x * x + y * y + z * z;
 }
 
 /** Each further seed is the sample farthest from those there are. */
@@ -98,17 +102,21 @@ function assign(samples: Float32Array, means: readonly Float64Array[], owner: In
 
 function average(samples: Float32Array, means: readonly Float64Array[], owner: Int32Array): void {
   const counts = new Int32Array(means.length);
-  const sums = means.map(() => new Float64Array(features));
-  for (let i = 0; i < owner.length; i++) {
+  const sums = new Float64Array(features * means.length);
+  for (let i = 0, from = 0; i < owner.length; i++, from += features) {
+    const to = features * owner[i];
     counts[owner[i]]++;
-    for (let c = 0; c < features; c++) sums[owner[i]][c] += samples[i * features + c];
+    sums[to] += samples[from];
+    sums[to + 1] += samples[from + 1];
+    sums[to + 2] += samples[from + 2];
   }
   means.forEach((mean, k) => {
-    if (counts[k] > 0) for (let c = 0; c < features; c++) mean[c] = sums[k][c] / counts[k];
+    if (counts[k] > 0) for (let c = 0; c < features; c++) mean[c] = sums[features * k + c] / counts[k];
   });
 }
 
-function gaussianOf(samples: Float32Array, owner: Int32Array, k: number): Gaussian[] {
+/** @returns its {@link numbers}; nothing for a cluster that has no samples */
+function gaussianOf(samples: Float32Array, owner: Int32Array, k: number): number[] {
   const mean = new Float64Array(features);
   let count = 0;
   for (let i = 0; i < owner.length; i++) {
@@ -118,18 +126,27 @@ function gaussianOf(samples: Float32Array, owner: Int32Array, k: number): Gaussi
   }
   if (count === 0) return [];
   for (let c = 0; c < features; c++) mean[c] /= count;
-  const m = Array.from({ length: features }, () => new Float64Array(features));
+  let [xx, xy, xz, yy, yz, zz] = [0, 0, 0, 0, 0, 0];
   for (let i = 0; i < owner.length; i++) {
     if (owner[i] !== k) continue;
-    for (let r = 0; r < features; r++)
-      for (let c = 0; c < features; c++)
-        m[r][c] += ((samples[i * features + r] - mean[r]) * (samples[i * features + c] - mean[c])) / count;
+    const x = samples[i * features] - mean[0];
+    const y = samples[i * features + 1] - mean[1];
+    const z = samples[i * features + 2] - mean[2];
+    xx += (x * x) / count;
+    xy += (x * y) / count;
+    xz += (x * z) / count;
+    yy += (y * y) / count;
+    yz += (y * z) / count;
+    zz += (z * z) / count;
   }
-  for (let c = 0; c < features; c++) m[c][c] += leastVariance;
+  const m = [
+    [xx + leastVariance, xy, xz],
+    [xy, yy + leastVariance, yz],
+    [xz, yz, zz + leastVariance],
+  ].map((row) => Float64Array.from(row));
   const { inverse, logDet } = invertSymmetric(m);
-  const triangle = new Float64Array(pairs);
-  let at = 0;
+  const triangle: number[] = [];
   for (let r = 0; r < features; r++)
-    for (let c = r; c < features; c++) triangle[at++] = (r === c ? 1 : 2) * inverse[r][c];
-  return [{ mean, inverse: triangle, base: -Math.log(count / owner.length) + 0.5 * logDet }];
+    for (let c = r; c < features; c++) triangle.push((r === c ? 1 : 2) * inverse[r][c]);
+  return [...mean, ...triangle, -Math.log(count / owner.length) + 0.5 * logDet];
 }

@@ -1,6 +1,6 @@
 import {
   boundsOfShape,
-  connected,
+  joinedTo,
   noMasks,
   rasteriseArea,
   type StrokeShape,
@@ -18,8 +18,8 @@ import { evenWidth } from './even-width';
 import { fillHoles } from './holes';
 import { likelyExtent } from './likely-extent';
 import { costAcrossEdges, type Links, linksOf, partedLabels } from './links';
-import { minCut } from './min-cut';
-import { nearColours, type Sides } from './near-colours';
+import { type Flow, minCut, noFlow } from './min-cut';
+import { nearColours } from './near-colours';
 import { ringsApart } from './rings';
 import { withSoftEdge } from './soft-edge';
 import { straightEdges } from './straight-edges';
@@ -219,12 +219,13 @@ function learn(at: Level, reach: number, rings: boolean, extent: Float32Array): 
   let others = modelOf(values, outside);
   let labels: Uint8Array = scribbled;
   const links = linksOf(rect, null, costAcrossEdges({ ...rect, values }));
+  const flow = noFlow(links);
+  const sure = new Float64Array(labels.length);
   for (let round = 0; round < rounds; round++) {
-    labels = cut(at, { mine, others, way, extent }, links, scribbled);
+    for (let i = 0; i < sure.length; i++) sure[i] = others.cost(i) - mine.cost(i);
+    labels = cut(at, { likelier: (i) => sure[i], way, extent }, links, scribbled, flow);
     if (!labels.includes(1) || !labels.includes(0)) break;
     // Only what colours and outline agree on teaches: what was merely enclosed would draw in its like.
-    const sure = new Float32Array(labels.length);
-    for (let i = 0; i < sure.length; i++) sure[i] = others.cost(i) - mine.cost(i);
     inner = labels.map((v, i) => (v && sure[i] > (said[i] === known.inside ? 0 : leastSure) ? 1 : 0));
     const outer = labels.map((v, i) => (!v && (said[i] === known.outside || sure[i] < -leastSure) ? 1 : 0));
     if (!outer.includes(1)) break;
@@ -235,14 +236,15 @@ function learn(at: Level, reach: number, rings: boolean, extent: Float32Array): 
 }
 
 function modelOf(values: Float32Array, members: Uint8Array): ColourModel {
-  const list: number[] = [];
-  members.forEach((v, i) => {
-    if (v) list.push(i);
-  });
-  return fitColours(values, Int32Array.from(list.length > 0 ? list : [0]), clusters);
+  const list = new Int32Array(members.length);
+  let count = 0;
+  for (let i = 0; i < members.length; i++) if (members[i]) list[count++] = i;
+  return fitColours(values, list.subarray(0, Math.max(1, count)), clusters);
 }
 
-interface Judgement extends Sides {
+interface Judgement {
+  /** ln of how much likelier a pixel's colour is on the thing than beside it. */
+  likelier(pixel: number): number;
   /** From the scribbles, in {@link reachOf}s. */
   readonly way: Float32Array | null;
   /** {@link likelyExtent} */
@@ -250,18 +252,18 @@ interface Judgement extends Sides {
 }
 
 /** How strongly a pixel speaks for the inside; what is said outweighs everything. */
-function pullOf({ said }: Level, i: number, { mine, others, way, extent }: Judgement): number {
+function pullOf({ said }: Level, i: number, { likelier, way, extent }: Judgement): number {
   if (said[i] === known.inside) return 1e6;
   if (said[i] === known.outside) return -1e6;
-  const colours = Math.max(-mostColours, Math.min(mostColours, others.cost(i) - mine.cost(i)));
+  const colours = Math.max(-mostColours, Math.min(mostColours, likelier(i)));
   const pull = colours - (way ? distanceCost * way[i] : 0) + (extent ? extent[i] : 0);
   return Math.max(-mostPull, Math.min(mostPull, pull));
 }
 
 /** The best outline, where links leave it free. */
-function cut(at: Level, judgement: Judgement, links: Links, labels: Uint8Array): Uint8Array {
+function cut(at: Level, judgement: Judgement, links: Links, labels: Uint8Array, flow?: Flow): Uint8Array {
   const pull = links.fromBand.map((fromBand, node) => fromBand + pullOf(at, links.nodes[node], judgement));
-  return partedLabels(links, minCut({ ...links, pull }), labels);
+  return partedLabels(links, minCut({ ...links, pull }, flow), labels);
 }
 
 /** Labels of a level on the next finer one. */
@@ -294,16 +296,17 @@ function refine(at: Level, labels: Uint8Array): Uint8Array {
     }
   if (!free.includes(1)) return labels;
   const ground = { ...rect, values: at.values };
-  const sides = nearColours(ground, labels, free);
+  const { mine, others } = nearColours(ground, labels, free);
+  const likelier = (i: number) => others.cost(i) - mine.cost(i);
   const links = linksOf(rect, { labels, free }, costAcrossEdges(ground));
-  return cut(at, { ...sides, way: null, extent: null }, links, labels);
+  return cut(at, { likelier, way: null, extent: null }, links, labels);
 }
 
 /** Drops parts that no scribble lies on. */
 function keepJoined(inside: Uint8Array, { rect, said }: Level): void {
   if (!said.includes(known.inside)) return;
-  for (const part of connected(inside, rect.w, rect.h))
-    if (!part.some((i) => said[i] === known.inside)) for (const i of part) inside[i] = 0;
+  const joined = joinedTo((i) => said[i] === known.inside, inside, rect.w, rect.h);
+  for (let i = 0; i < inside.length; i++) if (!joined[i]) inside[i] = 0;
 }
 
 function touchesEdge(inside: Uint8Array, rect: Rect, photo: Rect): boolean {

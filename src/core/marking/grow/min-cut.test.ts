@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { steps } from './links';
-import { type CutGraph, minCut } from './min-cut';
+import { type CutGraph, minCut, noFlow } from './min-cut';
 
 /** A grid's graph from the costs between neighbours. */
 function gridGraph(
@@ -61,6 +61,25 @@ describe('minimum cut', () => {
         },
       ),
       { numRuns: 200 },
+    );
+  });
+
+  test('a graph that is cut again with other pulls is parted as if it never was before', () => {
+    const pulls = fc.array(fc.integer({ min: -9, max: 9 }), { minLength: 30, maxLength: 30 });
+    fc.assert(
+      fc.property(
+        fc.array(pulls, { minLength: 2, maxLength: 4 }),
+        fc.array(fc.integer({ min: 0, max: 6 }), { minLength: 240, maxLength: 240 }),
+        (rounds, costs) => {
+          const graph = gridGraph(6, 5, rounds[0], (i, k) => costs[8 * i + k]);
+          const flow = noFlow(graph);
+          for (const round of rounds) {
+            const again = { ...graph, pull: Float32Array.from(round) };
+            expect(minCut(again, flow)).toEqual(minCut(again));
+          }
+        },
+      ),
+      { numRuns: 300 },
     );
   });
 

@@ -8,6 +8,21 @@ export interface CutGraph {
   readonly pull: Float32Array;
 }
 
+/** What flows through a graph's links: kept from cut to cut, those with other pulls find most of it done. */
+export interface Flow {
+  /** n×8: what each link still carries. */
+  readonly left: Float32Array;
+  /** n: the pulls so far, and what is left of them. */
+  readonly pull: Float32Array;
+  readonly pulled: Float32Array;
+}
+
+export const noFlow = ({ links }: Pick<CutGraph, 'links'>): Flow => ({
+  left: links.slice(),
+  pull: new Float32Array(links.length / 8),
+  pulled: new Float32Array(links.length / 8),
+});
+
 const none = -1;
 const terminal = -2;
 const orphan = -3;
@@ -17,15 +32,20 @@ const outer = 2;
 
 /** Parts a graph so that the links between the two sides, and the pulls that are not followed, cost least together.
  *
+ *  @param flow  of earlier cuts of the same graph; changed. What is found does not depend on it.
  *  @returns n, 1 for inside; nodes that neither side reaches are outside
  *  Degenerate: no node gives an empty answer. Links are taken in both directions alike.
  *  Source: Boykov & Kolmogorov 2004, An Experimental Comparison of Min-Cut/Max-Flow Algorithms for Energy Minimization
- *  in Vision, doi:10.1109/TPAMI.2004.60: two search trees that are kept from path to path.
+ *  in Vision, doi:10.1109/TPAMI.2004.60: two search trees that are kept from path to path; Kohli & Torr 2007, Dynamic Graph Cuts for
+ *  Efficient Inference in Markov Random Fields, doi:10.1109/TPAMI.2007.1128: the flow is kept from cut to cut.
  */
-export function minCut({ neighbours, links, pull }: CutGraph): Uint8Array {
+export function minCut({ neighbours, links, pull }: CutGraph, flow = noFlow({ links })): Uint8Array {
   const n = pull.length;
-  const left = links.slice();
-  const pulled = pull.slice();
+  const { left, pulled } = flow;
+  for (let p = 0; p < n; p++) {
+    pulled[p] += pull[p] - flow.pull[p];
+    flow.pull[p] = pull[p];
+  }
   const tree = new Uint8Array(n);
   /** The arc (8·node + k) that leads to the parent. */
   const parent = new Int32Array(n).fill(none);
@@ -182,5 +202,7 @@ export function minCut({ neighbours, links, pull }: CutGraph): Uint8Array {
       }
     }
   }
-  return Uint8Array.from(tree, (t) => (t === inner ? 1 : 0));
+  const inside = new Uint8Array(n);
+  for (let p = 0; p < n; p++) if (tree[p] === inner) inside[p] = 1;
+  return inside;
 }

@@ -29,19 +29,13 @@ export interface Sides {
  */
 export function nearColours(ground: Ground, labels: Uint8Array, free: Uint8Array): Sides {
   const { w, values } = ground;
-  const all = sidesOf(
-    values,
-    labels,
-    labels.reduce<number[]>((list, _v, i) => {
-      if (!free[i] || i % oneOf === 0) list.push(i);
-      return list;
-    }, []),
-  );
-  const cells = new Map<number, Sides>();
+  const all = sidesOf(values, labels, free);
   const columns = Math.ceil(w / cellPx);
+  const cells: (Sides | undefined)[] = new Array(columns * Math.ceil(ground.h / cellPx));
   const near = (i: number): Sides => {
-    const cell = Math.floor(Math.floor(i / w) / cellPx) * columns + Math.floor((i % w) / cellPx);
-    const known = cells.get(cell);
+    const y = Math.floor(i / w);
+    const cell = Math.floor(y / cellPx) * columns + Math.floor((i - y * w) / cellPx);
+    const known = cells[cell];
     if (known) return known;
     const own = sidesNear(
       ground,
@@ -51,7 +45,7 @@ export function nearColours(ground: Ground, labels: Uint8Array, free: Uint8Array
       Math.floor(cell / columns) * cellPx,
     );
     const sides = { mine: own.mine ?? all.mine, others: own.others ?? all.others };
-    cells.set(cell, sides);
+    cells[cell] = sides;
     return sides;
   };
   return {
@@ -60,10 +54,13 @@ export function nearColours(ground: Ground, labels: Uint8Array, free: Uint8Array
   };
 }
 
-function sidesOf(values: Float32Array, labels: Uint8Array, members: readonly number[]): Sides {
+function sidesOf(values: Float32Array, labels: Uint8Array, free: Uint8Array): Sides {
   const model = (label: number) => {
-    const its = members.filter((i) => labels[i] === label);
-    return fitColours(values, its.length > 0 ? its : [0], clusters.all);
+    const its = new Int32Array(labels.length);
+    let count = 0;
+    for (let i = 0; i < labels.length; i++)
+      if (labels[i] === label && (!free[i] || i % oneOf === 0)) its[count++] = i;
+    return fitColours(values, its.subarray(0, Math.max(1, count)), clusters.all);
   };
   return { mine: model(1), others: model(0) };
 }

@@ -3,12 +3,12 @@ import { contours } from 'd3-contour';
 /** An edge is looked at over so many points of the outline on both sides of a place, about a pixel apart. */
 const reach = 110;
 /** Lines are laid at every so many points. */
-const every = Number(process.env.EV ?? 12);
+const every = 12;
 /** …through every so-manieth point. */
-const thin = Number(process.env.TH ?? 2);
+const thin = 2;
 /** Points within this of a line lie on it, in pixels; it holds where so many of them do… */
 const onPx = 1.5;
-const leastOn = Number(process.env.LON ?? 0.75);
+const leastOn = 0.75;
 /** …and where it leads on rather than back on itself, by so much of the points' number. */
 const leastSpread = 0.6;
 /** Moves an outline by at most this. */
@@ -35,7 +35,8 @@ interface Line {
  *  Source: Beaton & Tukey 1974, doi:10.1080/00401706.1974.10489171 (weights by residuals, in turn). Cost: O(w·h + length of the outline · {@link reach} / {@link every}).
  */
 export function straightEdges(inside: Uint8Array, w: number, h: number): Uint8Array {
-  const out = inside.map((v) => (v > 0 ? 255 : 0));
+  const out = new Uint8Array(inside.length);
+  for (let i = 0; i < out.length; i++) if (inside[i] > 0) out[i] = 255;
   if (w * h > mostPixels) return out;
   // A rim of nothing all round closes outlines at the picture's edge.
   const columns = w + 2;
@@ -52,6 +53,7 @@ export function straightEdges(inside: Uint8Array, w: number, h: number): Uint8Ar
   const lineOf: (Line | null)[] = [];
   /** Of each pixel, the point that it is nearest to. */
   const owner = new Int32Array(w * h);
+  const owned: number[] = [];
   for (const ring of found.coordinates.flat()) {
     // The last point is the first again.
     const points = ring.slice(0, -1).map(([x, y]) => [x - 1, y - 1] as const);
@@ -69,12 +71,13 @@ export function straightEdges(inside: Uint8Array, w: number, h: number): Uint8Ar
         for (let x = x0; x <= x1; x++) {
           const away = (x + 0.5 - px) ** 2 + (y + 0.5 - py) ** 2;
           if (away >= nearest[y * w + x]) continue;
+          if (nearest[y * w + x] === Infinity) owned.push(y * w + x);
           nearest[y * w + x] = away;
           owner[y * w + x] = at;
         }
     }
   }
-  for (let i = 0; i < out.length; i++) {
+  for (const i of owned) {
     const line = nearest[i] <= (mostPx + 1) ** 2 ? lineOf[owner[i]] : null;
     if (line) out[i] = line.a * ((i % w) + 0.5) + line.b * (Math.floor(i / w) + 0.5) <= line.c ? 255 : 0;
   }
