@@ -65,7 +65,10 @@ function* segmentsOf(points: readonly StrokePoint[], first: number): Generator<S
   const [start] = points;
   if (first <= 0 && start) yield { from: start, to: start, goesOn: false };
   for (let k = Math.max(0, first); k < points.length - 1; k++) {
-    const goesOn = k === 0 || points[k - 1][2] === points[k][2];
-    yield { from: points[k], to: points[k + 1], goesOn };
+    const [from, to] = [points[k], points[k + 1]];
+    // Pressed harder, or less, where it is: a dab of its own.
+    if (from[0] === to[0] && from[1] === to[1]) {
+      if (from[2] !== to[2]) yield { from: to, to, goesOn: false };
+    } else yield { from, to, goesOn: k === 0 || points[k - 1][2] === points[k][2] };
   }
 }

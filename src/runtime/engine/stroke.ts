@@ -34,10 +34,15 @@ export class Stroke implements DraftCoverage {
 
   /** Adds points. @returns where coverage rose, in blocks */
   extend(points: readonly Point[]): Rect[] {
-    const first = Math.max(0, this.shape.points.length - 1);
-    this.shape = { ...this.shape, points: [...this.shape.points, ...points] };
-    this.current = { ...this.current, area: { ...this.current.area, shapes: [this.shape] } };
-    const rose = [...this.untold, ...this.cover(first, this.shape)];
+    const known = this.shape.points;
+    // A stroke begins with its first point twice: what that covers, it covers already.
+    const added = points.filter((point, k) => !isSame(point, k > 0 ? points[k - 1] : known.at(-1)));
+    const rose = [...this.untold];
+    if (added.length > 0) {
+      this.shape = { ...this.shape, points: [...known, ...added] };
+      this.current = { ...this.current, area: { ...this.current.area, shapes: [this.shape] } };
+      rose.push(...this.cover(Math.max(0, known.length - 1), this.shape));
+    }
     this.untold = [];
     return inBlocks(rose);
   }
@@ -73,6 +78,9 @@ export class Stroke implements DraftCoverage {
     return dirty;
   }
 }
+
+const isSame = (one: Point, other: Point | undefined): boolean =>
+  other !== undefined && one.every((v, k) => v === other[k]);
 
 /** The square of {@link blockSize} that a part lies in. */
 function blockAt({ x, y }: Rect): { block: Rect; key: number } {
