@@ -304,3 +304,29 @@ test('the mark is shown as one likes, and goes away with one key', async ({ page
   await page.waitForFunction(() => window.bench?.isOpen);
   await expect(card.getByLabel('Marks in')).toHaveValue('yellow');
 });
+
+test('a mend that is taken back leaves what was marked, to be mended otherwise', async ({ page }) => {
+  const bench = await open(page);
+  await bench.press('e');
+  await bench.drag([
+    [100, 100],
+    [180, 160],
+  ]);
+  const mark = await markOf(bench);
+  await bench.press('2');
+  await bench.settled();
+  await expect(bench.mends()).toHaveCount(1);
+  expect(await markOf(bench)).toBeNull();
+  await bench.undoButton.click();
+  await expect(bench.mends()).toHaveCount(0);
+  expect(await markOf(bench)).toEqual(mark);
+  await bench.press('4');
+  await bench.settled();
+  const methods = () => page.evaluate(() => window.bench!.state.job!.layers[0].mends.map((m) => m.method));
+  expect(await methods()).toEqual(['heal']);
+  await bench.press('Control+z');
+  expect(await markOf(bench)).toEqual(mark);
+  await bench.press('Control+Shift+z');
+  expect(await methods()).toEqual(['heal']);
+  expect(await markOf(bench)).toBeNull();
+});

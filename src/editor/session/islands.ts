@@ -160,7 +160,7 @@ export class Islands {
       } else mends.push({ ...mend, id: newId(), source, name: `Island ${i + 1}` });
     }
     if (!session.run(addMends(activeLayer, mends, `${mends.length} islands`))) return;
-    session.marking.mended(mark);
+    session.marking.mended(mark, mends[0].id);
     session.set({ chosen: mends[0]?.id ?? null });
     if (avoid) session.notify('What stands next to it was left out: no part goes on with it.');
     for (const mend of mends) {

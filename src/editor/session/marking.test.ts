@@ -1,11 +1,61 @@
 import { describe, expect, test } from 'vitest';
-import { addMend, changeMend, type Mend } from '../../core/job';
+import { addMend, changeMend, type Job, type Mend } from '../../core/job';
 import { boxShape } from '../../core/testing/jobs';
 import { Finding } from './finding';
 import { Marking } from './marking';
+import { Mending } from './mending';
 import { comesBack } from './state';
 import { Steering } from './steering';
 import { areaAt, standIn } from './testing';
+
+describe('what was marked for a mend that is taken back', () => {
+  const open = () => {
+    const { session } = standIn({});
+    Object.assign(session, { finding: new Finding(session), marking: new Marking(session) });
+    Object.assign(session, { mending: new Mending(session) });
+    const empty = session.state.job!;
+    const make = async (x: number, rail = false) => {
+      const area = areaAt(x);
+      session.set({ mark: area, fillKeepsTo: { plane: false, rail } });
+      await session.mending.make('fill', area);
+      return session.state.job!;
+    };
+    const travel = (from: Job, to: Job) => {
+      session.set({ job: to });
+      session.marking.travelled(from, to);
+    };
+    return { session, empty, make, travel };
+  };
+
+  test('is marked again, mend by mend, until the mend comes back', async () => {
+    const { session, empty, make, travel } = open();
+    const one = await make(10);
+    const two = await make(40, true);
+    expect(session.state.mark).toBeNull();
+    travel(two, one);
+    expect(session.state.mark).toEqual(areaAt(40));
+    expect(session.state.fillKeepsTo.rail).toBe(true);
+    travel(one, empty);
+    expect(session.state.mark).toEqual(areaAt(10));
+    expect(session.state.fillKeepsTo.rail).toBe(false);
+    travel(empty, one);
+    expect(session.state.mark).toBeNull();
+    travel(one, two);
+    expect(session.state.mark).toBeNull();
+  });
+
+  test('is not in the way of what was marked since, nor of a method that mends each mark at once', async () => {
+    const { session, empty, make, travel } = open();
+    const one = await make(10);
+    session.set({ mark: areaAt(70) });
+    travel(one, empty);
+    expect(session.state.mark).toEqual(areaAt(70));
+    travel(empty, one);
+    session.set({ mark: null, method: 'fill' });
+    travel(one, empty);
+    expect(session.state.mark).toBeNull();
+  });
+});
 
 describe('what is marked when something else begins to be drawn', () => {
   const open = () => {

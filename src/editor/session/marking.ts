@@ -10,12 +10,12 @@ import {
 } from '../../core/area';
 import { InputError } from '../../core/errors';
 import { decodeMask, encodeMask } from '../../core/formats';
-import { addArea, type MethodId, mostNamedAreas } from '../../core/job';
+import { addArea, findMend, type Job, type MethodId, mostNamedAreas } from '../../core/job';
 import { boundsOf, type Rect } from '../../core/raster';
 import { addShape, areaOf, newId } from './new-mend';
 import { paintsLive } from './painting';
 import type { Session } from './session';
-import { comesBack, type SessionState } from './state';
+import { comesBack, type FillKeepsTo, type SessionState } from './state';
 
 const nothingMarked: Partial<SessionState> = {
   mark: null,
@@ -28,6 +28,9 @@ const nothingMarked: Partial<SessionState> = {
 
 /** What is marked and not yet mended: added to, taken from, given to a mend as its area. */
 export class Marking {
+  /** What was marked, and laid down for that, for each mend that was made of it; of islands, the first. */
+  private readonly givenFor = new Map<string, { readonly mark: Area; readonly fillKeepsTo: FillKeepsTo }>();
+
   constructor(private readonly session: Session) {}
 
   clear(): void {
@@ -52,9 +55,10 @@ export class Marking {
   }
 
   /** What was marked has become a mend: whatever was marked since stays, is still found, or is still being drawn. */
-  mended(given: Area): void {
+  mended(given: Area, mendId: string): void {
     const { session } = this;
-    const { mark } = session.state;
+    const { mark, fillKeepsTo } = session.state;
+    this.givenFor.set(mendId, { mark: given, fillKeepsTo });
     const rest = mark && areaOf(mark, (s) => !given.shapes.includes(s));
     const { scribbles, spanClicks } = session.state;
     const by = session.finding.begunAfter(given);
@@ -66,6 +70,19 @@ export class Marking {
       scribbles: by === 'grow' ? scribbles : { inside: [], outside: [] },
       spanClicks: by === 'span' ? spanClicks : [],
     });
+  }
+
+  /** Whoever takes a mend back is about to try another one: what was marked for it is marked again, until it comes back. With a
+   *  method ready, the next gesture is a mend of its own. */
+  travelled(before: Job, after: Job): void {
+    const { session } = this;
+    for (const [mendId, given] of this.givenFor) {
+      const [was, is] = [before, after].map((job) => findMend(job, mendId) !== null);
+      const { mark, method, reshaping, laying } = session.state;
+      const isFree = !mark || [...this.givenFor.values()].some((other) => other.mark === mark);
+      if (is && !was && mark === given.mark) this.clear();
+      else if (was && !is && isFree && !method && !reshaping && !laying) session.set(given);
+    }
   }
 
   /** Takes a mend's area up as what is marked, so that it can be added to and taken away from. */

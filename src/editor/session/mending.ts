@@ -70,7 +70,7 @@ export class Mending {
       mend = { ...mend, source };
     }
     if (!this.session.run(addMend(activeLayer, mend))) return;
-    if (isMark) this.session.marking.mended(given);
+    if (isMark) this.session.marking.mended(given, mend.id);
     else this.session.marking.clear();
     this.session.set({ chosen: mend.id });
     if (method === 'fill') this.session.set({ lastFilled: mend.id });
