@@ -90,7 +90,8 @@ export class Advice {
   async tellOfFill(mendId: string, { seenPlane }: Filled, leftOut?: Area | null): Promise<void> {
     const { session } = this;
     const mend = session.mendOf(mendId);
-    if (!mend?.chosenTry) return;
+    const tryId = mend?.chosenTry;
+    if (!tryId) return;
     const isDecided = leftOut !== undefined || seenPlane !== null;
     const beside = !isDecided && (await this.outlookOf(mend))?.beside;
     if (!session.mendOf(mendId) || session.state.chosen !== mendId) return;
@@ -100,7 +101,7 @@ export class Advice {
         steer();
         session.mending.refreshFill(mendId);
       };
-      session.notify(text, 'plain', { label, run });
+      session.notify(text, 'plain', { label, run }, tryId);
     };
     const avoid = (zoneOf: () => Area | null) => () => session.steering.setZone('avoid', mendId, zoneOf());
     if (leftOut !== undefined)

@@ -35,7 +35,7 @@ import { Patching } from './patching';
 import { Pictures } from './pictures';
 import { Quiet } from './quiet';
 import { Scout } from './scout';
-import { initialState, type NextMend, type SessionState, withMarkSettled } from './state';
+import { initialState, type NextMend, type SessionState, withMarkSettled, withNoticeInPlace } from './state';
 import { Steering } from './steering';
 import { Sweeping } from './sweeping';
 import { Tryouts } from './tryouts';
@@ -108,7 +108,7 @@ export class Session {
   }
 
   set(wanted: Partial<SessionState>): void {
-    const changes = withMarkSettled(this.state, wanted);
+    const changes = withNoticeInPlace(this.state, withMarkSettled(this.state, wanted));
     const chosenAnew = 'chosen' in changes && !('picked' in changes) && changes.chosen !== this.state.chosen;
     this.store.setState(chosenAnew ? { ...changes, picked: [] } : changes);
     this.view?.invalidate();
@@ -379,8 +379,9 @@ export class Session {
     text: string,
     tone: 'plain' | 'warning' = 'plain',
     action?: { label: string; run: () => void },
+    tryId?: string,
   ): void {
-    this.set({ notice: { id: Date.now() + Math.random(), text, tone, action } });
+    this.set({ notice: { id: Date.now() + Math.random(), text, tone, action, tryId } });
   }
 
   // Marks and mends

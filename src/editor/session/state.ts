@@ -1,7 +1,16 @@
 import type { Area, PressureTarget, Shape, StrokeShape } from '../../core/area';
 import type { BlendMode } from '../../core/blend';
 import type { PlanePoint } from '../../core/geometry';
-import type { GuideLine, History, Job, Mend, MethodId, Rail, Reads } from '../../core/job';
+import {
+  allMends,
+  type GuideLine,
+  type History,
+  type Job,
+  type Mend,
+  type MethodId,
+  type Rail,
+  type Reads,
+} from '../../core/job';
 import type {
   Belonging,
   Fault,
@@ -94,6 +103,8 @@ export interface Notice {
   readonly text: string;
   readonly tone: 'plain' | 'warning';
   readonly action?: { readonly label: string; readonly run: () => void };
+  /** The try that it tells of: once no mend shows that, there is nothing to be told. */
+  readonly tryId?: string;
 }
 
 /** Which of what the next mends keep to a fill keeps to as well; others find their sources wherever they lie. */
@@ -298,6 +309,16 @@ export const initialState: SessionState = {
   zoom: 1,
   notice: null,
 };
+
+/** Changes, without what was said of a try that no mend shows any more. */
+export function withNoticeInPlace(
+  before: SessionState,
+  changes: Partial<SessionState>,
+): Partial<SessionState> {
+  const { notice, job } = { ...before, ...changes };
+  if (!notice?.tryId || !job || allMends(job).some((mend) => mend.chosenTry === notice.tryId)) return changes;
+  return { ...changes, notice: null };
+}
 
 /** Said when what is marked is set aside, until it is back. */
 export const comesBack = 'What is marked comes back when this is done.';
