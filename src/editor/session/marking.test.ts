@@ -20,9 +20,9 @@ describe('what was marked for a mend that is taken back', () => {
       await session.mending.make('fill', area);
       return session.state.job!;
     };
-    const travel = (from: Job, to: Job) => {
+    const travel = (from: Job, to: Job, isBack = true) => {
       session.set({ job: to });
-      session.marking.travelled(from, to);
+      session.marking.travelled(from, to, isBack);
     };
     return { session, empty, make, travel };
   };
@@ -38,9 +38,12 @@ describe('what was marked for a mend that is taken back', () => {
     travel(one, empty);
     expect(session.state.mark).toEqual(areaAt(10));
     expect(session.state.fillKeepsTo.rail).toBe(false);
-    travel(empty, one);
+    travel(empty, one, false);
     expect(session.state.mark).toBeNull();
-    travel(one, two);
+    travel(one, two, false);
+    expect(session.state.mark).toBeNull();
+    // Deleted, which was undone, and done again.
+    travel(two, one, false);
     expect(session.state.mark).toBeNull();
   });
 
@@ -50,7 +53,7 @@ describe('what was marked for a mend that is taken back', () => {
     session.set({ mark: areaAt(70) });
     travel(one, empty);
     expect(session.state.mark).toEqual(areaAt(70));
-    travel(empty, one);
+    travel(empty, one, false);
     session.set({ mark: null, method: 'fill' });
     travel(one, empty);
     expect(session.state.mark).toBeNull();

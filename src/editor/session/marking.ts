@@ -73,15 +73,16 @@ export class Marking {
   }
 
   /** Whoever takes a mend back is about to try another one: what was marked for it is marked again, until it comes back. With a
-   *  method ready, the next gesture is a mend of its own. */
-  travelled(before: Job, after: Job): void {
+   *  method ready, the next gesture is a mend of its own.
+   *  @param isBack  by undo: what is deleted by redo was not taken back */
+  travelled(before: Job, after: Job, isBack: boolean): void {
     const { session } = this;
     for (const [mendId, given] of this.givenFor) {
       const [was, is] = [before, after].map((job) => findMend(job, mendId) !== null);
       const { mark, method, reshaping, laying } = session.state;
       const isFree = !mark || [...this.givenFor.values()].some((other) => other.mark === mark);
       if (is && !was && mark === given.mark) this.clear();
-      else if (was && !is && isFree && !method && !reshaping && !laying) session.set(given);
+      else if (was && !is && isBack && isFree && !method && !reshaping && !laying) session.set(given);
     }
   }
 

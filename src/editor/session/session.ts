@@ -315,7 +315,7 @@ export class Session {
     if (chosen && !findMend(done.job, chosen)) this.set({ chosen: null });
     this.leaveLaying(done.job);
     if (this.state.reshaping) this.marking.clear();
-    this.marking.travelled(job, done.job);
+    this.marking.travelled(job, done.job, step === undo);
     if (!done.job.layers.some((l) => l.id === activeLayer))
       this.set({ activeLayer: done.job.layers[done.job.layers.length - 1].id });
     this.afterChange();
