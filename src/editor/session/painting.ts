@@ -1,11 +1,11 @@
-import { boundsOfArea, type Shape } from '../../core/area';
+import { boundsOfArea, type Shape, type StrokeShape } from '../../core/area';
 import { messageOf } from '../../core/errors';
-import { addMend, allMends, type Job, type Mend, type MethodId, type Source } from '../../core/job';
+import { addMend, allMends, type Job, type Mend, type MethodId, noZones, type Source } from '../../core/job';
 import { methods, placementOf } from '../../core/methods';
 import type { StrokePoint } from '../tools/gesture';
 import type { Point } from '../viewport/camera';
 import { type BrushSource, emptySource, sourceAt, takenBefore, varied } from './brush-source';
-import { newMend, toSixteenth } from './new-mend';
+import { newLayer, newMend, toSixteenth } from './new-mend';
 import type { Session } from './session';
 import { StrokeFeed } from './stroke-feed';
 
@@ -121,7 +121,7 @@ export class Painting {
     return { ...mend, params, steer: { ...mend.steer, plane: source ? next.plane : null } };
   }
 
-  private shapeOf(points: readonly StrokePoint[], hardness: number, away: boolean): Shape {
+  private shapeOf(points: readonly StrokePoint[], hardness: number, away: boolean): StrokeShape {
     const { sizePx, pressureTo } = this.session.state.next;
     return {
       kind: 'stroke',
@@ -134,6 +134,19 @@ export class Painting {
   }
 
   // Strokes
+
+  /** Has strokes painted where nobody sees them, by each method whose first stroke would else be slow. */
+  rehearse(): void {
+    const { job, readOnly, next } = this.session.state;
+    if (!job || readOnly) return;
+    const plain = { ...job, layers: [newLayer(job)], zones: noZones };
+    const stroke = { ...this.shapeOf([[90, 80, 1]], next.hardness, false), radiusPx: 60 };
+    const area = { shapes: [stroke], marginPx: 0, featherPx: 0 };
+    const mends = (['clone', 'heal'] as const).map((method) =>
+      newMend(plain, method, area, { dx: 70, dy: 90 }, { ...next, reads: 'below', opacity: 1 }),
+    );
+    this.session.tell('rehearse', { job: plain, mends });
+  }
 
   begin(point: StrokePoint, shift: boolean, alt: boolean): void {
     if (this.defers(() => this.begin(point, shift, alt))) return;

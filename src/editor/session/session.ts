@@ -156,7 +156,10 @@ export class Session {
           'warning',
         );
       this.refreshStates();
-      this.restTimer = setTimeout(() => this.pool.rehearse(), rehearsedAfterMs);
+      this.restTimer = setTimeout(() => {
+        this.pool.rehearse();
+        this.painting.rehearse();
+      }, rehearsedAfterMs);
     } catch (error) {
       this.set({ status: { is: 'failed', message: messageOf(error) } });
     }

@@ -82,6 +82,10 @@ export class Engine {
     return wanted.map((request) => this.display.tile(request));
   }
 
+  get isPainting(): boolean {
+    return this.stroke !== null;
+  }
+
   beginStroke(mend: Mend, layerId: string): void {
     this.stroke = { stroke: new Stroke(mend, this.evaluator.bounds), layerId };
     this.show(this.need());

@@ -7,6 +7,7 @@ import { Handover, serve } from '../rpc';
 import { decodePhoto } from './decode-photo';
 import { Engine } from './engine';
 import type { EngineProtocol, TilePixels } from './protocol';
+import { rehearseStrokes } from './rehearsal';
 
 let engine: Engine | null = null;
 
@@ -54,6 +55,13 @@ serve<EngineProtocol>(self, {
   settleStroke: ({ level }) => withBuffers(need().settleStroke(level)),
   endStroke: () => {
     need().endStroke();
+    return null;
+  },
+  rehearse: async ({ job, mends }) => {
+    await rehearseStrokes(job, mends, async () => {
+      await new Promise((done) => setTimeout(done));
+      return !need().isPainting;
+    });
     return null;
   },
   mendStates: () => need().mendStates(),

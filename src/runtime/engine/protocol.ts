@@ -80,6 +80,8 @@ export type EngineProtocol = {
   /** When the hand rests: parts of the stroke that were shown as they were before its latest points. */
   settleStroke: { request: { level: number }; reply: TilePixels[] };
   endStroke: { request: null; reply: null };
+  /** Strokes that nobody sees, so that the first one that somebody does takes no longer than the others. */
+  rehearse: { request: { job: Job; mends: readonly Mend[] }; reply: null };
   /** What is not as it should be, by mend. */
   mendStates: { request: null; reply: Record<string, MendState> };
   fillInput: {
