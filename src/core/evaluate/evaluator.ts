@@ -4,7 +4,6 @@ import { type Job, type Mend, noZones } from '../job/types';
 import type { MethodContext, Patch, UnderBrush } from '../methods';
 import {
   boundsOf,
-  contains,
   copyFloat,
   emptyRect,
   type FloatImage,
@@ -16,10 +15,6 @@ import {
   makeFloatImage,
   type Raster,
   type Rect,
-  readPixel,
-  readRaster,
-  tileKey,
-  tileSize,
   tilesIn,
   unite,
 } from '../raster';
@@ -27,6 +22,7 @@ import { ContentKeys, type PixelSources, shownTry } from './content-keys';
 import { Coverages, joinCoverage, leftOver } from './coverages';
 import { LruCache } from './lru-cache';
 import { type DraftCoverage, Plan, partOf, rectOfTile } from './plan';
+import { type Pictures, Reading } from './reading';
 import { planSteps, type Step } from './steps';
 import { triedPixels } from './tried-pixels';
 import { ZonesAt } from './zones';
@@ -57,6 +53,7 @@ export class Evaluator {
   private readonly tiles: LruCache<FloatImage>;
   private readonly patches: LruCache<Patch>;
   private readonly coverages: Coverages;
+  private readonly reading: Reading;
 
   constructor(
     private readonly photo: Raster,
@@ -71,6 +68,12 @@ export class Evaluator {
     this.tiles = new LruCache(budgetBytes * 0.6);
     this.patches = new LruCache(budgetBytes * 0.4);
     this.coverages = new Coverages(this.bounds, sources.masks, budgetBytes * 0.15);
+    const pictures: Pictures = {
+      plan: () => this.plan,
+      tileAt: (tile, position) => this.tileAt(tile, position),
+      through: (steps, tile, image) => this.through(steps, tile, image),
+    };
+    this.reading = new Reading(photo, this.bounds, pictures, this.tiles);
   }
 
   /** Takes a new version of the job. Cheap: pixels are computed when they are asked for. */
@@ -143,7 +146,7 @@ export class Evaluator {
 
   /** The finished picture within a rectangle, premultiplied float32. */
   picture(rect: Rect): FloatImage {
-    return this.readAt(rect, this.plan.steps.length);
+    return this.reading.at(this.plan.steps.length, rect);
   }
 
   /** The finished picture of one tile, not to be changed; null where it is the photo's own. */
@@ -169,7 +172,7 @@ export class Evaluator {
     const { firstDragged } = this.plan;
     return {
       key: this.plan.keyAt(tile, firstDragged),
-      picture: () => this.tileAt(tile, firstDragged) ?? this.readPhoto(rectOfTile(tile, this.bounds)),
+      picture: () => this.tileAt(tile, firstDragged) ?? this.reading.ofPhoto(rectOfTile(tile, this.bounds)),
     };
   }
 
@@ -177,44 +180,6 @@ export class Evaluator {
    *  next one is asked for. */
   pictureOfDragged(tile: number, part: Rect): FloatImage {
     return this.partAbove(tile, part, this.plan.firstDragged);
-  }
-
-  /** What a mend sees below it, or the photo if that is what it reads. Also for a mend that the job does not hold
-   *  (yet): then on top of everything. */
-  input(mend: Mend, rect: Rect, make = makeFloatImage): FloatImage {
-    if (mend.reads === 'photo') return this.readPhoto(rect);
-    const position = this.plan.positionOf(mend.id);
-    return mend.reads === 'below' ? this.readAt(rect, position, make) : this.readSome(mend, rect, position);
-  }
-
-  /** {@link input} of some pixels of a rectangle within the photo, numbered row by row: four numbers each. */
-  private inputAlong(mend: Mend, rect: Rect, pixels: Int32Array): Float32Array {
-    const out = new Float32Array(4 * pixels.length);
-    const tiles = new Map<number, FloatImage | null>();
-    for (let k = 0; k < pixels.length; k++) {
-      const x = rect.x + (pixels[k] % rect.w);
-      const y = rect.y + Math.floor(pixels[k] / rect.w);
-      const key = tileKey(Math.floor(x / tileSize), Math.floor(y / tileSize));
-      let tile = tiles.get(key);
-      if (tile === undefined) {
-        tile = this.inputTile(mend, key);
-        tiles.set(key, tile);
-      }
-      if (tile) {
-        const from = 4 * ((y - tile.rect.y) * tile.rect.w + x - tile.rect.x);
-        for (let c = 0; c < 4; c++) out[4 * k + c] = tile.data[from + c];
-      } else readPixel(this.photo, x, y, out, 4 * k);
-    }
-    return out;
-  }
-
-  /** What a mend sees of a tile; null: the photo itself. Not to be changed. */
-  private inputTile(mend: Mend, tile: number): FloatImage | null {
-    if (mend.reads === 'photo') return null;
-    const position = this.plan.positionOf(mend.id);
-    if (mend.reads === 'below') return this.tileAt(tile, position);
-    if (this.plan.stepsRead(mend, tile, position).length === 0) return null;
-    return this.readSome(mend, rectOfTile(tile, this.bounds), position);
   }
 
   /** Equal for equal pixels of a tile of the finished picture. */
@@ -237,8 +202,8 @@ export class Evaluator {
     return {
       bounds: this.bounds,
       isPreview: this.plan.isPreview(mend),
-      read: (rect) => this.input(mend, rect),
-      readAlong: (rect, pixels) => this.inputAlong(mend, rect, pixels),
+      read: (rect) => this.reading.input(mend, rect),
+      readAlong: (rect, pixels) => this.reading.inputAlong(mend, rect, pixels),
       mayDraw: (rect) => this.zones.mayDraw(mend, rect),
       allowedWithin: this.plan.allowedWithin(mend),
       pending: (rect) => this.zones.pending(mend, rect),
@@ -252,7 +217,7 @@ export class Evaluator {
   private contextIn(images: LentImages, mend: Mend): MethodContext {
     return {
       ...this.contextOf(mend),
-      read: (rect) => this.input(mend, rect, (wanted) => images.lend(wanted)),
+      read: (rect) => this.reading.input(mend, rect, (wanted) => images.lend(wanted)),
       coverage: (rect) => this.coverageOf(mend, rect, (count) => images.lendPlane(count)),
     };
   }
@@ -274,73 +239,22 @@ export class Evaluator {
     return this.failed;
   }
 
-  private readPhoto(rect: Rect): FloatImage {
-    const image = makeFloatImage(rect);
-    readRaster(this.photo, rect, image);
-    return image;
-  }
-
-  private readAt(rect: Rect, position: number, make = makeFloatImage): FloatImage {
-    const out = make(rect);
-    if (!contains(this.bounds, rect)) out.data.fill(0);
-    // Tiles side by side that hold nothing but the photo are read together.
-    let plain = emptyRect;
-    for (const key of tilesIn(rect, this.bounds)) {
-      const part = intersect(rectOfTile(key, this.bounds), rect);
-      const tile = this.tileAt(key, position) ?? this.photoTile(key);
-      if (tile) copyFloat(tile, out, part);
-      else if (plain.h === part.h && plain.y === part.y && plain.x + plain.w === part.x)
-        plain = { ...plain, w: plain.w + part.w };
-      else {
-        readRaster(this.photo, plain, out);
-        plain = part;
-      }
-    }
-    readRaster(this.photo, plain, out);
-    return out;
-  }
-
-  /** The photo's own pixels of a tile as floats: kept while something moves, which reads the same ones each time. */
-  private photoTile(tile: number): FloatImage | null {
-    if (!this.plan.isMoving) return null;
-    const key = this.plan.keyAtDepth(tile, 0);
-    const known = this.tiles.get(key);
-    if (known) return known;
-    const image = this.readPhoto(rectOfTile(tile, this.bounds));
-    this.tiles.set(key, image, image.data.byteLength);
-    return image;
-  }
-
-  /** The photo with the mends of some layers below a position, as if the other layers were hidden. */
-  private readSome(mend: Mend, rect: Rect, position: number): FloatImage {
-    const out = makeFloatImage(rect);
-    for (const tile of tilesIn(rect, this.bounds)) {
-      const part = intersect(rectOfTile(tile, this.bounds), rect);
-      const steps = this.plan.stepsRead(mend, tile, position);
-      if (steps.length === 0) {
-        readRaster(this.photo, part, out);
-        continue;
-      }
-      const image = this.readPhoto(rectOfTile(tile, this.bounds));
-      let below: FloatImage | null = null;
-      let opened = -1;
-      for (const index of steps) {
-        const step = this.plan.steps[index];
-        if (step.opened !== opened) {
-          opened = step.opened;
-          below = { rect: image.rect, data: image.data.slice() };
-        }
-        if (step.kind === 'close') this.closeLayer(step, index, tile, image, below!);
-        else this.apply(index, tile, image);
-      }
-      copyFloat(image, out, part);
-    }
-    return out;
-  }
-
-  /** The tile's picture after the steps before `position`; null when that is the photo itself. Not to be changed. */
   private tileAt(tile: number, position: number): FloatImage | null {
     return this.tileAtDepth(tile, this.plan.depthAt(tile, position));
+  }
+
+  private through(steps: readonly number[], tile: number, image: FloatImage): void {
+    let below: FloatImage | null = null;
+    let opened = -1;
+    for (const index of steps) {
+      const step = this.plan.steps[index];
+      if (step.opened !== opened) {
+        opened = step.opened;
+        below = { rect: image.rect, data: image.data.slice() };
+      }
+      if (step.kind === 'close') this.closeLayer(step, index, tile, image, below!);
+      else this.apply(index, tile, image);
+    }
   }
 
   private tileAtDepth(tile: number, depth: number): FloatImage | null {
@@ -351,9 +265,8 @@ export class Evaluator {
     let from = depth - 1;
     while (from > 0 && !this.tiles.has(this.plan.keyAtDepth(tile, from))) from--;
     const image = makeFloatImage(rectOfTile(tile, this.bounds));
-    const below = from > 0 ? this.tiles.get(this.plan.keyAtDepth(tile, from)) : this.photoTile(tile);
-    if (below) image.data.set(below.data);
-    else readRaster(this.photo, image.rect, image);
+    if (from > 0) image.data.set(this.tiles.get(this.plan.keyAtDepth(tile, from))!.data);
+    else this.reading.photoInto(tile, image);
     const list = this.plan.stepsOf(tile);
     for (let d = from; d < depth; d++) this.apply(list[d], tile, image);
     this.tiles.set(key, image, image.data.byteLength);
@@ -369,9 +282,9 @@ export class Evaluator {
   private partAbove(tile: number, part: Rect, position: number): FloatImage {
     this.passing.giveBack();
     const image = this.passing.lend(part);
-    const below = this.tileAt(tile, position) ?? this.photoTile(tile);
+    const below = this.tileAt(tile, position);
     if (below) copyFloat(below, image);
-    else readRaster(this.photo, part, image);
+    else this.reading.photoInto(tile, image);
     for (const index of this.plan.stepsOf(tile)) if (index >= position) this.apply(index, tile, image, true);
     return image;
   }
@@ -380,7 +293,7 @@ export class Evaluator {
   private apply(index: number, tile: number, image: FloatImage, passing = false): void {
     const step = this.plan.steps[index];
     if (step.kind === 'close')
-      return this.closeLayer(step, index, tile, image, this.readAt(image.rect, step.opened));
+      return this.closeLayer(step, index, tile, image, this.reading.at(step.opened, image.rect));
     const at = intersect(step.affected, image.rect);
     if (isEmpty(at)) return;
     const patch = this.patchFor(step, index, tile, at, passing);
