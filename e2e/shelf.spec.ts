@@ -1,4 +1,5 @@
 import AxeBuilder from '@axe-core/playwright';
+import { paintPhoto } from '../src/core/testing/pictures';
 import { BenchPage } from './bench-page';
 import { expect, test } from './journey';
 import { avifFile, halvesPhoto, jpegFile, pngFile, spottedPhoto, webpFile } from './photos';
@@ -159,4 +160,22 @@ test('shelf, bench and help have no accessibility violations', async ({ page }) 
   expect(await check()).toEqual([]);
   await page.goto('/help');
   expect(await check()).toEqual([]);
+});
+
+test('a transparent photo shows the surround through it, once', async ({ page }) => {
+  const bench = new BenchPage(page);
+  await bench.take(
+    pngFile(
+      'glass.png',
+      paintPhoto(640, 480, 8, () => [1, 0, 0, 0.5]),
+    ),
+  );
+  await bench.settled();
+  const shown = await page.evaluate(() => {
+    const canvas = document.querySelector('canvas')!;
+    return [...canvas.getContext('2d')!.getImageData(canvas.width / 2, canvas.height / 2, 1, 1).data];
+  });
+  // Half red over mid grey.
+  const expected = [0.5 * 255 + 0.5 * 140, 0.5 * 140, 0.5 * 140];
+  for (const [c, v] of expected.entries()) expect(Math.abs(shown[c] - v)).toBeLessThan(4);
 });

@@ -135,8 +135,9 @@ export class Painting {
 
   // Strokes
 
-  /** Has strokes painted where nobody sees them, by each method whose first stroke would else be slow. */
-  rehearse(): void {
+  /** Has strokes painted where nobody sees them, by each method whose first stroke would else be slow.
+   *  @throws when the engine fails; nobody needs to know, who has not asked for it */
+  async rehearse(): Promise<void> {
     const { job, readOnly, next } = this.session.state;
     if (!job || readOnly) return;
     const plain = { ...job, layers: [newLayer(job)], zones: noZones };
@@ -145,7 +146,7 @@ export class Painting {
     const mends = (['clone', 'heal'] as const).map((method) =>
       newMend(plain, method, area, { dx: 70, dy: 90 }, { ...next, reads: 'below', opacity: 1 }),
     );
-    this.session.tell('rehearse', { job: plain, mends });
+    await this.session.engine.call('rehearse', { job: plain, mends });
   }
 
   begin(point: StrokePoint, shift: boolean, alt: boolean): void {

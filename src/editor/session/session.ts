@@ -158,7 +158,7 @@ export class Session {
       this.refreshStates();
       this.restTimer = setTimeout(() => {
         this.pool.rehearse();
-        this.painting.rehearse();
+        this.painting.rehearse().catch(() => {});
       }, rehearsedAfterMs);
     } catch (error) {
       this.set({ status: { is: 'failed', message: messageOf(error) } });

@@ -20,6 +20,7 @@ export async function rehearseStrokes(
   mends: readonly Mend[],
   goesOn: () => Promise<boolean>,
 ): Promise<void> {
+  if (!(await goesOn())) return;
   const engine = new Engine(grainyPhoto(), 'rehearsal');
   const [{ id: layerId }] = job.layers;
   engine.setJob(job);
@@ -29,8 +30,8 @@ export async function rehearseStrokes(
     const [[x, y, pressure]] = shape.points;
     engine.beginStroke(mend, layerId);
     for (let k = 0; k < points; k++) {
-      engine.extendStroke([[x + stepPx * k, y + stepPx * Math.sqrt(k), pressure]], 0);
       if (k % pointsAtOnce === 0 && !(await goesOn())) return;
+      engine.extendStroke([[x + stepPx * k, y + stepPx * Math.sqrt(k), pressure]], 0);
     }
     engine.settleStroke(0);
     engine.endStroke();

@@ -26,10 +26,8 @@ export function HeadStrip({ onSheet }: { onSheet: (sheet: SheetName) => void }) 
   const redoLabel = useBench((s) => s.history.entries[s.history.cursor]?.label);
   return (
     <header className="flex h-11 shrink-0 items-center gap-2 overflow-x-auto border-b border-line bg-sheet px-3">
-      {/* Links that prefetch are watched by the browser in every frame, which painting has no time for. */}
       <Link
         href="/"
-        prefetch={false}
         className="flex h-8 shrink-0 items-center gap-1.5 rounded-lg px-2 font-medium hover:bg-quiet"
       >
         <ArrowLeft className="size-4" aria-hidden /> Shelf
@@ -77,7 +75,6 @@ export function HeadStrip({ onSheet }: { onSheet: (sheet: SheetName) => void }) 
       </IconButton>
       <Link
         href="/help"
-        prefetch={false}
         target="_blank"
         aria-label="Help"
         className="grid size-8 shrink-0 place-items-center rounded-lg hover:bg-quiet max-[640px]:hidden"
