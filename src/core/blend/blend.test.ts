@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { makeRandom } from '../random';
-import { contains, intersect, makeFloatImage } from '../raster';
+import { contains, copyFloat, intersect, makeFloatImage } from '../raster';
 import { blendFunction, blendModes, compositeLayer, compositePatch } from '.';
 
 const rect = { x: 0, y: 0, w: 1, h: 1 };
@@ -54,6 +54,31 @@ test('in normal mode colours cross over as plain code crosses them, wherever the
     ),
     { numRuns: 30 },
   );
+});
+
+test('laid on beside a backdrop, a patch gives what it gives on it, and the backdrop stays', () => {
+  const random = makeRandom(5);
+  const image = (x: number, y: number, w: number, h: number) => {
+    const made = makeFloatImage({ x, y, w, h });
+    for (let i = 0; i < made.data.length; i += 4) {
+      const alpha = random.next();
+      for (let c = 0; c < 3; c++) made.data[i + c] = alpha * random.next();
+      made.data[i + 3] = alpha;
+    }
+    return made;
+  };
+  const [backdrop, patch, beside] = [image(0, 0, 120, 90), image(20, 10, 70, 60), image(20, 10, 60, 50)];
+  const coverage = Float32Array.from({ length: 70 * 60 }, () => random.next());
+  for (const mode of blendModes) {
+    const own = { rect: backdrop.rect, data: backdrop.data.slice() };
+    const into = makeFloatImage(beside.rect);
+    compositePatch(backdrop, patch, coverage, patch.rect, beside.rect, 0.8, mode, into);
+    expect(backdrop.data).toEqual(own.data);
+    compositePatch(own, patch, coverage, patch.rect, beside.rect, 0.8, mode);
+    const expected = makeFloatImage(beside.rect);
+    copyFloat(own, expected);
+    expect(into.data).toEqual(expected.data);
+  }
 });
 
 test('no coverage and no opacity change nothing, in every mode', () => {

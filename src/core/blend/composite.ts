@@ -1,7 +1,7 @@
-import { type FloatImage, intersect, isEmpty, type Rect, rows, rowsOf } from '../raster';
+import { copyFloat, type FloatImage, intersect, isEmpty, type Rect, rows, rowsOf } from '../raster';
 import { type BlendMode, blendFunction } from './modes';
 
-/** Lays a patch over a backdrop, in place.
+/** Lays a patch over a backdrop.
  *
  *  Values are blended as encoded, not in linear light: a feathered copy of grain or of a flat tone then keeps the
  *  contrast and lightness that the eye compares on both sides of the edge, and equal colours stay equal.
@@ -9,10 +9,11 @@ import { type BlendMode, blendFunction } from './modes';
  *  In normal mode the colour crosses over to the patch's, transparency included, so that a full copy is exact.
  *  Other modes follow W3C Compositing Level 1, section 5.8: Cs' = (1 − αb)·Cs + αb·B(Cb, Cs), then source-over.
  *
- *  @param backdrop  premultiplied; changed within `at`
+ *  @param backdrop  premultiplied
  *  @param patch     premultiplied; covers `at`
  *  @param coverage  float32 0…1 for `coverageRect`, which covers `at`
  *  @param opacity   0…1
+ *  @param into      what it becomes within `at`: the backdrop itself, or an image beside it
  */
 export function compositePatch(
   backdrop: FloatImage,
@@ -22,18 +23,21 @@ export function compositePatch(
   at: Rect,
   opacity: number,
   mode: BlendMode,
+  into = backdrop,
 ): void {
-  const r = intersect(intersect(at, backdrop.rect), intersect(patch.rect, coverageRect));
+  const within = intersect(intersect(at, backdrop.rect), intersect(patch.rect, coverageRect));
+  const r = intersect(within, into.rect);
   if (isEmpty(r)) return;
-  if (mode === 'normal') return crossOver(backdrop, patch, coverage, coverageRect, r, opacity);
+  if (mode === 'normal') return crossOver(backdrop, patch, coverage, coverageRect, r, opacity, into);
+  if (into !== backdrop) copyFloat(backdrop, into, r);
   const blend = blendFunction(mode);
   for (let y = r.y; y < r.y + r.h; y++) {
-    let i = ((y - backdrop.rect.y) * backdrop.rect.w + r.x - backdrop.rect.x) * 4;
+    let i = ((y - into.rect.y) * into.rect.w + r.x - into.rect.x) * 4;
     let j = ((y - patch.rect.y) * patch.rect.w + r.x - patch.rect.x) * 4;
     let k = (y - coverageRect.y) * coverageRect.w + r.x - coverageRect.x;
     for (let x = 0; x < r.w; x++, i += 4, j += 4, k++) {
       const c = coverage[k] * opacity;
-      if (c > 0) blendPixel(backdrop.data, i, patch.data, j, c, blend);
+      if (c > 0) blendPixel(into.data, i, patch.data, j, c, blend);
     }
   }
 }
@@ -45,19 +49,30 @@ function crossOver(
   coverageRect: Rect,
   r: Rect,
   opacity: number,
+  into: FloatImage,
 ): void {
   const { kernel, pixels, others, coverage: covered } = rows();
-  for (const { x, y, w, h } of rowsOf(r, backdrop.rect, patch.rect, coverageRect)) {
-    const n = w * h;
-    const at = (rect: Rect) => (y - rect.y) * rect.w + x - rect.x;
-    const i = 4 * at(backdrop.rect);
-    const j = 4 * at(patch.rect);
-    const k = at(coverageRect);
-    pixels.set(backdrop.data.subarray(i, i + 4 * n));
-    others.set(patch.data.subarray(j, j + 4 * n));
-    covered.set(coverage.subarray(k, k + n));
+  for (const part of rowsOf(r, into.rect)) {
+    const n = part.w * part.h;
+    gather(backdrop.data, backdrop.rect, part, pixels, 4);
+    gather(patch.data, patch.rect, part, others, 4);
+    gather(coverage, coverageRect, part, covered, 1);
     kernel.lay(pixels.byteOffset, others.byteOffset, covered.byteOffset, n, opacity);
-    backdrop.data.set(pixels.subarray(0, 4 * n), i);
+    const i = 4 * ((part.y - into.rect.y) * into.rect.w + part.x - into.rect.x);
+    into.data.set(pixels.subarray(0, 4 * n), i);
+  }
+}
+
+/** The rows of a part, one after the other. @param each  numbers a pixel */
+function gather(data: Float32Array, { x, y, w }: Rect, part: Rect, into: Float32Array, each: number): void {
+  const first = (part.y - y) * w + part.x - x;
+  if (w === part.w) {
+    into.set(data.subarray(each * first, each * (first + part.w * part.h)));
+    return;
+  }
+  for (let row = 0; row < part.h; row++) {
+    const i = each * (first + row * w);
+    into.set(data.subarray(i, i + each * part.w), each * row * part.w);
   }
 }
 

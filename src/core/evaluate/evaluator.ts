@@ -4,6 +4,7 @@ import { type Job, type Mend, noZones } from '../job/types';
 import type { MethodContext, Patch, UnderBrush } from '../methods';
 import {
   boundsOf,
+  contains,
   copyFloat,
   emptyRect,
   type FloatImage,
@@ -91,6 +92,7 @@ export class Evaluator {
       zones: job.zones,
       draft,
       previewed,
+      before: this.plan,
     });
     this.failed.clear();
     this.dragged.clear();
@@ -282,30 +284,44 @@ export class Evaluator {
   private partAbove(tile: number, part: Rect, position: number): FloatImage {
     this.passing.giveBack();
     const image = this.passing.lend(part);
-    const below = this.tileAt(tile, position);
-    if (below) copyFloat(below, image);
-    else this.reading.photoInto(tile, image);
-    for (const index of this.plan.stepsOf(tile)) if (index >= position) this.apply(index, tile, image, true);
+    const above = this.plan.stepsOf(tile).filter((index) => index >= position);
+    let below = this.tileAt(tile, position) ?? this.reading.photoTile(tile);
+    const first = this.plan.steps.at(above[0] ?? -1);
+    // What lies on all of it is laid on what is below without that being copied first.
+    if (!below || first?.kind !== 'mend' || !contains(first.affected, part)) {
+      if (below) copyFloat(below, image);
+      else this.reading.photoInto(tile, image);
+      below = image;
+    }
+    for (const index of above) {
+      this.apply(index, tile, image, true, below);
+      below = image;
+    }
     return image;
   }
 
-  /** @param passing  whether the image is one, and all that is read for it */
-  private apply(index: number, tile: number, image: FloatImage, passing = false): void {
+  /** @param passing  whether the image is one, and all that is read for it
+   *  @param below    what a step is laid on, if not on the image itself: of a mend that affects all of it */
+  private apply(index: number, tile: number, image: FloatImage, passing = false, below = image): void {
     const step = this.plan.steps[index];
     if (step.kind === 'close')
       return this.closeLayer(step, index, tile, image, this.reading.at(step.opened, image.rect));
     const at = intersect(step.affected, image.rect);
     if (isEmpty(at)) return;
     const patch = this.patchFor(step, index, tile, at, passing);
-    if (!patch) return;
+    if (!patch) {
+      if (below !== image) copyFloat(below, image);
+      return;
+    }
     compositePatch(
-      image,
+      below,
       patch.image,
       leftOver(step.mend, patch, at, this.sources.masks),
       patch.image.rect,
       at,
       step.mend.opacity,
       step.mend.blend,
+      image,
     );
   }
 

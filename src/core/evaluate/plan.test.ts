@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { noMasks } from '../area';
-import { type Mend, noZones } from '../job';
+import { type Mend, noZones, type TryPixels } from '../job';
 import { boundsOf, makeRaster, tilesIn } from '../raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf } from '../testing/jobs';
 import { ContentKeys } from './content-keys';
@@ -19,6 +19,8 @@ const planOf = (mends: readonly Mend[], previewed: ReadonlySet<string> = new Set
     zones: noZones,
     previewed,
   });
+
+const noCoverage = { coverage: (_: unknown, into: Float32Array) => into.fill(0) };
 
 const cloned = (x: number, y: number, w: number, h: number) =>
   mendOf('clone', areaOfShapes([boxShape(x, y, w, h)]), { dx: 20, dy: 10 });
@@ -83,6 +85,72 @@ describe('a job’s plan', () => {
         expect(plan.inputKey(grown)).toBe(anew.inputKey(grown));
       }),
     );
+  });
+
+  test('a plan that takes over what the one before knew has the keys that it would have alone', () => {
+    const versions = fc.array(
+      fc.record({
+        picks: fc.constantFrom([0, 1, 2], [0, 1, 2, 3], [0, 1, 4], [5, 1, 2], []),
+        layers: fc.tuple(fc.constantFrom(1, 0.5, 0.7), fc.constantFrom(1, 0.4)),
+        split: fc.constantFrom(0, 1, 2),
+        dragged: fc.nat({ max: 9 }),
+        isDrafted: fc.boolean(),
+      }),
+      { minLength: 2, maxLength: 5 },
+    );
+    fc.assert(
+      fc.property(fc.array(boxes, { minLength: 6, maxLength: 6 }), versions, (read, jobs) => {
+        const mends = read.map((mend, k) => (k === 1 ? { ...mend, reads: 'layer' as const } : mend));
+        const layers = [layerOf([]), layerOf([])];
+        let before: Plan | null = null;
+        for (const { picks, layers: opacities, split, dragged, isDrafted } of jobs) {
+          const held = picks.map((k) => mends[k]);
+          const halves = [held.slice(0, split), held.slice(split)];
+          const job = jobOf(
+            photo,
+            layers.map((layer, k) => ({ ...layer, opacity: opacities[k], mends: halves[k] })),
+          );
+          const top = held.at(-1);
+          const planned = {
+            steps: planSteps(job, bounds),
+            zones: noZones,
+            previewed: new Set(held.filter((_, k) => k === dragged).map(({ id }) => id)),
+            draft: isDrafted && top ? { ...noCoverage, mendId: top.id, revision: split } : null,
+          };
+          const plan: Plan = new Plan(bounds, 'photo', keys, { ...planned, before });
+          const alone = new Plan(bounds, 'photo', keys, planned);
+          for (const tile of tiles) expect(plan.stepsOf(tile)).toEqual(alone.stepsOf(tile));
+          expect(finished(plan)).toEqual(finished(alone));
+          for (const mend of held) expect(plan.inputKey(mend)).toBe(alone.inputKey(mend));
+          before = plan;
+        }
+      }),
+      { numRuns: 200 },
+    );
+  });
+
+  test('nothing is taken over of a fill whose pixels came meanwhile, nor of what lies above it', () => {
+    const held = new Map<string, TryPixels>();
+    const lookedUp = new ContentKeys({ masks: noMasks, tries: (id) => held.get(id) });
+    const fill = {
+      ...mendOf('fill', areaOfShapes([boxShape(300, 200, 80, 80)]), null),
+      tries: [{ id: 't', seed: 1 }],
+      chosenTry: 't',
+    };
+    const steps = planSteps(
+      jobOf(photo, [layerOf([cloned(10, 10, 50, 50), fill, cloned(320, 220, 40, 40)])]),
+      bounds,
+    );
+    const planAfter = (before: Plan | null) =>
+      new Plan(bounds, 'photo', lookedUp, { steps, zones: noZones, before });
+    const first = planAfter(null);
+    const missing = finished(first);
+    const data = new Uint8Array(4 * 80 * 80).fill(9);
+    held.set('t', { tryId: 't', x: 300, y: 200, w: 80, h: 80, data, inputKey: '' });
+    const second = planAfter(first);
+    expect(finished(second)).toEqual(finished(planAfter(null)));
+    expect(finished(second)).not.toEqual(missing);
+    expect(second.keyAt(tiles[0], 3)).toBe(first.keyAt(tiles[0], 3));
   });
 
   test('what is still to go is part of what a mend is computed from; a job without it has the keys it had', () => {

@@ -25,6 +25,8 @@ export interface Planned {
   readonly draft?: DraftCoverage | null;
   /** Mends that are being dragged. */
   readonly previewed?: ReadonlySet<string>;
+  /** The plan before it, of the same photo: what is known of the steps that both begin with is taken over. */
+  readonly before?: Plan | null;
 }
 
 /** The steps of a job, which of them each tile goes through, and the content key of everything computed on the way: equal keys,
@@ -43,20 +45,58 @@ export class Plan {
     private readonly bounds: Rect,
     private readonly photoKey: string,
     private readonly keys: ContentKeys,
-    { steps, zones, draft = null, previewed = new Set() }: Planned,
+    { steps, zones, draft = null, previewed = new Set(), before = null }: Planned,
   ) {
     this.steps = steps;
     this.zones = zones;
     this.draft = draft;
     this.previewed = previewed;
+    const shared = before ? this.takeOver(before) : 0;
     steps.forEach((step, i) => {
       if (step.kind === 'mend') this.positions.set(step.mend.id, i);
+      if (i < shared) return;
       for (const tile of tilesTouched(step, bounds)) {
         const list = this.byTile.get(tile);
         if (list) list.push(i);
         else this.byTile.set(tile, [i]);
       }
     });
+  }
+
+  /** @returns how many steps both begin with */
+  private takeOver(before: Plan): number {
+    let shared = 0;
+    if (before.zones === this.zones) while (this.beginsAs(before, shared)) shared++;
+    if (shared === 0) return 0;
+    for (const [tile, list] of before.byTile) {
+      const depth = before.depthAt(tile, shared);
+      if (depth > 0) this.byTile.set(tile, list.slice(0, depth));
+      const keys = before.tileKeys.get(tile);
+      if (keys) this.tileKeys.set(tile, keys.slice(0, depth + 1));
+    }
+    for (const [index, key] of before.patchKeys) if (index < shared) this.patchKeys.set(index, key);
+    return shared;
+  }
+
+  /** Whether a step is what it was, and nothing that its keys are made of has changed. */
+  private beginsAs(before: Plan, index: number): boolean {
+    const [one, other] = [this.steps.at(index), before.steps.at(index)];
+    if (!one || !other || one.layerId !== other.layerId) return false;
+    if (one.kind === 'close')
+      return (
+        other.kind === 'close' &&
+        one.layer.opacity === other.layer.opacity &&
+        one.layer.blend === other.layer.blend
+      );
+    if (other.kind !== 'mend' || one.mend !== other.mend || one.partSide !== other.partSide) return false;
+    if (this.isPreview(one.mend) || before.isPreview(one.mend)) return false;
+    const known = before.patchKeys.get(index);
+    // What is kept beside the job may have come meanwhile.
+    return one.method.scope !== 'kept' || known === undefined || known === this.keptKey(one.mend);
+  }
+
+  private keptKey(mend: Mend): string {
+    return `kept:${this.keys.tried(mend)}:${this.areaKey(mend)}`;
   }
 
   /** Puts a new version of a mend in its place. Only what lies above it gets new keys.
@@ -179,9 +219,7 @@ export class Plan {
     let key = this.patchKeys.get(index);
     if (!key) {
       key =
-        method.scope === 'kept'
-          ? `kept:${this.keys.tried(mend)}:${this.areaKey(mend)}`
-          : this.makeInputKey(mend, method, step.affected, index);
+        method.scope === 'kept' ? this.keptKey(mend) : this.makeInputKey(mend, method, step.affected, index);
       this.patchKeys.set(index, key);
     }
     return key;

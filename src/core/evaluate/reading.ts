@@ -110,7 +110,7 @@ export class Reading {
   }
 
   /** The photo's own pixels of a tile as floats: kept while something moves, which reads the same ones each time. */
-  private photoTile(tile: number): FloatImage | null {
+  photoTile(tile: number): FloatImage | null {
     const plan = this.pictures.plan();
     if (!plan.isMoving) return null;
     const key = plan.keyAtDepth(tile, 0);

@@ -209,6 +209,13 @@ export function segment(x: f64, y: f64, byX: f64, byY: f64, radiusA: f64, radius
 // @ts-ignore: decorator
 @inline function all(v: f64): v128 { return f32x4.splat(<f32>v); }
 
+/** How far from the path a stroke covers fully. */
+// @ts-ignore: decorator
+@inline function fullAt(radius: v128, outer: v128, pressed: v128, hard: v128): v128 {
+  const share = pressureTo == 2 ? f32x4.mul(hard, pressed) : hard;
+  return f32x4.pmin(f32x4.sub(outer, f32x4.splat(1)), f32x4.mul(radius, share));
+}
+
 /** Raises the coverage of w × h pixels, the first of which is (x0, y0), to the segment's. Four at a time, so that some behind a row
  *  are read and written as they are.
  *  @param stride  pixels from a row to the next
@@ -218,7 +225,10 @@ export function raise(coverage: usize, stride: i32, x0: i32, y0: i32, w: i32, h:
   let left = i32.MAX_VALUE, top = i32.MAX_VALUE, right = i32.MIN_VALUE, bottom = i32.MIN_VALUE;
   const none = f32x4.splat(0), one = f32x4.splat(1), lanes = i32x4(0, 1, 2, 3), steps = f32x4(0, 1, 2, 3);
   const byX = all(ex), byY = all(ey), length2 = all(ex * ex + ey * ey);
-  const radiusA = all(ra), radiusBy = all(rb - ra), pressureA = all(pa), pressureBy = all(pb - pa), hard = all(hardness);
+  const isDab = ex == 0 && ey == 0, isEven = ra == rb && pa == pb;
+  const hard = all(hardness);
+  let radius = all(ra), outer = f32x4.add(radius, f32x4.splat(0.5)), pressed = all(pa), full = fullAt(radius, outer, pressed, hard);
+  let full2 = f32x4.mul(full, f32x4.abs(full)), soft = f32x4.sub(outer, full);
   const reach = max(ra, rb) + 1;
   const first = min<f64>(ax, ax + ex), last = max<f64>(ax, ax + ex), upper = min<f64>(0, ey), lower = max<f64>(0, ey);
   for (let y = y0; y < y0 + h; y++, coverage += <usize>stride << 2) {
@@ -231,41 +241,62 @@ export function raise(coverage: usize, stride: i32, x0: i32, y0: i32, w: i32, h:
     if (goesOn && ex > 0) from = max(from, ax - py * ey / ex - 1);
     if (goesOn && ex < 0) to = min(to, ax - py * ey / ex + 1);
     const start = <i32>max<f64>(x0, floor(from)), end = <i32>min<f64>(x0 + w, ceil(to));
-    const up = all(py * ey), down = all(py);
+    const up = all(py * ey), down = all(py), down2 = f32x4.mul(down, down);
+    let foremost = 0, foremostAt = i32.MAX_VALUE, hindmost = 0, hindmostAt = 0;
     for (let x = start, at = coverage + (<usize>(start - x0) << 2); x < end; x += 4, at += 16) {
       const old = v128.load(at);
-      let open = v128.and(f32x4.lt(old, one), i32x4.gt_s(i32x4.splat(end - x), lanes));
+      let open = f32x4.lt(old, one);
+      if (x + 4 > end) open = v128.and(open, i32x4.gt_s(i32x4.splat(end - x), lanes));
       if (!v128.any_true(open)) continue;
       const px = f32x4.add(all(<f64>x + 0.5 - ax), steps);
-      const along = f32x4.add(f32x4.mul(px, byX), up);
-      const ahead = f32x4.gt(along, none), beyond = f32x4.ge(along, length2);
-      if (goesOn) open = v128.and(open, ahead);
-      // How far along the segment each one's nearest point lies, 0…1.
-      let t = v128.and(ahead, one);
-      if (v128.any_true(v128.andnot(ahead, beyond))) t = v128.and(ahead, v128.bitselect(one, f32x4.div(along, length2), beyond));
-      const dx = f32x4.sub(px, f32x4.mul(t, byX)), dy = f32x4.sub(down, f32x4.mul(t, byY));
-      const away2 = f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy));
-      const radius = f32x4.add(radiusA, f32x4.mul(radiusBy, t)), outer = f32x4.add(radius, f32x4.splat(0.5));
-      const pressed = f32x4.add(pressureA, f32x4.mul(pressureBy, t));
-      const full = f32x4.pmin(f32x4.sub(outer, one), f32x4.mul(radius, pressureTo == 2 ? f32x4.mul(hard, pressed) : hard));
+      let away2: v128;
+      if (isDab) away2 = f32x4.add(f32x4.mul(px, px), down2);
+      else {
+        const along = f32x4.add(f32x4.mul(px, byX), up);
+        const ahead = f32x4.gt(along, none), beyond = f32x4.ge(along, length2);
+        if (goesOn) {
+          open = v128.and(open, ahead);
+          if (!v128.any_true(open)) continue;
+        }
+        // How far along the segment each one's nearest point lies, 0…1.
+        let t = v128.and(ahead, one);
+        if (v128.any_true(v128.andnot(ahead, beyond))) t = v128.and(ahead, v128.bitselect(one, f32x4.div(along, length2), beyond));
+        const dx = f32x4.sub(px, f32x4.mul(t, byX)), dy = f32x4.sub(down, f32x4.mul(t, byY));
+        away2 = f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy));
+        if (!isEven) {
+          radius = f32x4.add(all(ra), f32x4.mul(all(rb - ra), t));
+          outer = f32x4.add(radius, f32x4.splat(0.5));
+          pressed = f32x4.add(all(pa), f32x4.mul(all(pb - pa), t));
+          full = fullAt(radius, outer, pressed, hard);
+          full2 = f32x4.mul(full, f32x4.abs(full));
+          soft = f32x4.sub(outer, full);
+        }
+      }
       let v = one;
-      if (v128.any_true(f32x4.gt(away2, f32x4.mul(full, f32x4.abs(full))))) {
+      if (v128.any_true(f32x4.gt(away2, full2))) {
         const away = f32x4.sqrt(away2);
         open = v128.and(open, f32x4.lt(away, outer));
         if (!v128.any_true(open)) continue;
-        const u = f32x4.pmin(one, f32x4.div(f32x4.sub(outer, away), f32x4.sub(outer, full)));
+        const u = f32x4.pmin(one, f32x4.div(f32x4.sub(outer, away), soft));
         v = f32x4.mul(f32x4.mul(u, u), f32x4.sub(f32x4.splat(3), f32x4.add(u, u)));
       }
       if (pressureTo == 1) v = f32x4.mul(v, pressed);
-      const rises = v128.and(open, f32x4.gt(v, old));
-      const which = i32x4.bitmask(rises);
+      v = v128.and(v, open);
+      const which = i32x4.bitmask(f32x4.gt(v, old));
       if (which == 0) continue;
-      v128.store(at, v128.bitselect(v, old, rises));
-      left = min(left, x + ctz(which));
-      right = max(right, x + 32 - clz(which));
-      top = min(top, y);
-      bottom = y + 1;
+      v128.store(at, f32x4.pmax(old, v));
+      if (foremost == 0) {
+        foremost = which;
+        foremostAt = x;
+      }
+      hindmost = which;
+      hindmostAt = x;
     }
+    if (foremost == 0) continue;
+    left = min(left, foremostAt + ctz(foremost));
+    right = max(right, hindmostAt + 32 - clz(hindmost));
+    top = min(top, y);
+    bottom = y + 1;
   }
   if (right < left) return false;
   store<i32>(rose, min(load<i32>(rose), left));
