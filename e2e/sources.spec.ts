@@ -149,6 +149,19 @@ test('the twin loupe tells how well the source under the brush matches, live', a
   await bench.moveTo(200, 240);
   await expect(loupe).toBeVisible();
   await expect(loupe).toContainText(/Lightness.*darker/);
+  // What is painted, and taken back, is seen though the hand rests.
+  await bench.setNumber('rail', 'Size', 40);
+  await bench.drag(
+    [170, 190, 210, 230].flatMap((x): [number, number][] => [
+      [x, 200],
+      [x, 280],
+      [200, 240],
+    ]),
+  );
+  await expect(loupe).toContainText(/Lightness.*fits/);
+  await bench.press('Control+z');
+  await expect(loupe).toContainText(/Lightness.*darker/);
+  await bench.press('q');
   await bench.clickAt(320, 120, 'Alt');
   await bench.moveTo(200, 200);
   await bench.moveTo(202, 242);

@@ -40,7 +40,7 @@ export class Scout {
     if (this.hovered) this.hoverTimer ??= setTimeout(() => this.askHovered(), hoverMs);
   }
 
-  /** The brush's source or size changed under a resting hand. */
+  /** The brush's source or size, or the picture, changed under a resting hand. */
   hoverAgain(): void {
     if (this.hoveredAt && this.session.state.match) this.hover(this.hoveredAt);
   }

@@ -45,6 +45,37 @@ describe('span', () => {
       expect(Math.abs(y - (a[1] + ((x - a[0]) / (b[0] - a[0])) * (b[1] - a[1])))).toBeLessThan(0.6);
   });
 
+  test.each([
+    [9, 22],
+    [9, 16],
+    [5, 12],
+    [3, 8],
+  ])(
+    'of wires %i wide that run %i apart the clicked one is found, and the other one as its own',
+    (wide, apart) => {
+      const middle = (x: number) => 80.5 + x / 60;
+      const pair = grainy(600, 200, (x, y) => {
+        const on = [0, apart].map((by) => wide / 2 + 0.5 - Math.abs(y - middle(x) + 0.5 - by));
+        const d = Math.min(1, Math.max(0, ...on));
+        return [0.35 - 0.25 * d, 0.55 - 0.43 * d, 0.75 - 0.45 * d];
+      });
+      // Off the wire's middle, once towards the other one.
+      const clicks = [
+        [20, middle(20) + 3],
+        [580, middle(580) - 2],
+      ] as const;
+      const found = findSpan(seenOf(pair), clicks, { lines: 2, bends: true });
+      expect(found).toHaveLength(2);
+      found.forEach(({ points, radiusPx }, k) => {
+        expect(radiusPx).toBeGreaterThan(wide / 2);
+        expect(radiusPx).toBeLessThan(wide / 2 + 2.5);
+        for (const [x, y] of points) expect(Math.abs(y - middle(x) - k * apart)).toBeLessThan(1.2);
+      });
+      const [alone] = findSpan(seenOf(pair), clicks, { lines: 1, bends: true });
+      expect(alone).toEqual(found[0]);
+    },
+  );
+
   test('a pole is found with its lit and its shaded side, and no more of the ground than before', () => {
     // From 90 to 102 lit, from there to 118 shaded.
     const pole = grainy(200, 500, (x) =>

@@ -83,6 +83,9 @@ function bilinear(
   }
 }
 
+/** The gap between two wires stands out as they do: what is a pixel farther from the click counts less by so much. */
+const offClick = 0.06;
+
 /** The direction in colour in which the line differs from both its sides, near its ends. */
 function lineColour(lab: Float32Array, n: number, width: number, reach: number): number[] | null {
   const sum = [0, 0, 0];
@@ -94,10 +97,10 @@ function lineColour(lab: Float32Array, n: number, width: number, reach: number):
         for (let c = 0; c < 3; c++) out[c] += lab[3 * (k * width + o) + c] / count;
     return out;
   };
-  const near = Math.max(3, Math.min(40, Math.floor(n / 6)));
+  const most = Math.max(3, Math.min(40, Math.floor(n / 6)));
   for (const [k0, k1] of [
-    [0, near],
-    [n - near, n],
+    [0, most],
+    [n - most, n],
   ]) {
     let best = { strength: 0, difference: [0, 0, 0] };
     for (let o = reach - clickSlack; o <= reach + clickSlack; o++)
@@ -114,7 +117,8 @@ function lineColour(lab: Float32Array, n: number, width: number, reach: number):
             Math.hypot(...bar.map((v, c) => v - right[c])),
           ) -
           0.5 * Math.hypot(...left.map((v, c) => v - right[c]));
-        if (strength > best.strength) best = { strength, difference };
+        const near = 1 - offClick * Math.abs(o - reach);
+        if (near * strength > best.strength) best = { strength: near * strength, difference };
       }
     // Ends may lie before different grounds: what they have in common counts.
     const sign = sum[0] * best.difference[0] + sum[1] * best.difference[1] + sum[2] * best.difference[2];

@@ -39,8 +39,9 @@ export function measured(strip: Strip, path: Float32Array, half: number): [numbe
   return points;
 }
 
-/** A side of another tone differs from the ground beside it by so much of CIELAB, and ends within so many pixels. */
-const otherTones = { least: 8, edgePx: 6 };
+/** A side of another tone differs from the ground beside it by so much of CIELAB, and ends within so many pixels; where ground is seen
+ *  between it and the line for so many, it is another line. Ground differs by less than this share of the line's own difference. */
+const otherTones = { least: 8, edgePx: 6, gapPx: 3, gapShare: 0.3 };
 
 /** How far a line reaches to one side, counted from its middle, where that side has another tone: a pole has a lit and a shaded
  *  one. 0 where it has none. Each stretch of the line is held against its own ground. */
@@ -72,7 +73,12 @@ function otherTone(
   // What is so near belongs to the line's own soft edge.
   const begin = Math.ceil(1.5 * half) + 2;
   let top = begin;
-  for (let d = begin; d <= most; d++) if (unlike[d] > unlike[top]) top = d;
+  const ground = Math.max(otherTones.least, otherTones.gapShare * unlike[0]);
+  let gap = 0;
+  for (let d = Math.ceil(half); d <= most && gap < otherTones.gapPx; d++) {
+    gap = unlike[d] < ground ? gap + 1 : 0;
+    if (d > begin && unlike[d] > unlike[top]) top = d;
+  }
   if (unlike[top] < otherTones.least) return 0;
   const fallsTo = (share: number): number => {
     let d = top;
@@ -86,6 +92,8 @@ function otherTone(
 
 /** How much of the line is left where its soft edge ends. */
 const edgeShare = 0.03;
+/** Where so much of the line's own colour is seen beyond ground, another line runs beside it. */
+const nextLineShare = 0.3;
 
 /** How far a line is seen to reach from its middle, its soft edge included: from the mean profile of a stretch of it. */
 function soft(
@@ -102,7 +110,12 @@ function soft(
   };
   const peak = profile(0);
   const reaches = [-1, 1].map((side) => {
-    const ground = (profile(side * most) + profile(side * (most - 1)) + profile(side * (most - 2))) / 3;
+    const groundAt = (d: number) =>
+      (profile(side * d) + profile(side * (d - 1)) + profile(side * (d - 2))) / 3;
+    let ground = groundAt(most);
+    let between = ground;
+    for (let d = 3; d < most; d++) between = Math.min(between, groundAt(d));
+    if (ground - between > nextLineShare * (peak - between)) ground = between;
     const level = ground + edgeShare * (peak - ground);
     let before = peak;
     for (let d = 1; d <= most; d++) {
