@@ -4,10 +4,20 @@ import { noMasks } from '../area';
 import type { Job, Layer, TryPixels } from '../job';
 import { methods } from '../methods';
 import { makeRandom } from '../random';
-import { boundsOf, copyFloat, type FloatImage, makeRaster, quantise, type Raster, tilesIn } from '../raster';
+import {
+  boundsOf,
+  copyFloat,
+  type FloatImage,
+  makeRaster,
+  quantise,
+  type Raster,
+  tileKey,
+  tilesIn,
+} from '../raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../testing/jobs';
 import { differences, noisePhoto, paintPhoto, texturedPhoto } from '../testing/pictures';
 import { Evaluator, renderPicture } from '.';
+import { rectOfTile } from './plan';
 
 const sources = { masks: noMasks, tries: () => undefined };
 
@@ -37,6 +47,47 @@ test('nothing may be drawn from what is still to go, nor from where a zone forbi
       .contextOf({ ...mend, pending: null })
       .pending(rect),
   ).toBeNull();
+});
+
+test('of a stroke under way, what it does not touch and what cannot be computed shows what lies below', () => {
+  const photo = noisePhoto(520, 520, 4);
+  const bounds = boundsOf(photo);
+  // Round a corner: its box holds the tile at the bottom left, through which it does not run.
+  const round = areaOfShapes([
+    strokeShape(
+      [
+        [40, 40],
+        [470, 40],
+        [470, 470],
+      ],
+      20,
+    ),
+  ]);
+  const flat = [
+    [10, 10],
+    [20, 20],
+    [30, 30],
+    [40, 40],
+  ] as const;
+  const cloned = mendOf('clone', round, { dx: 20, dy: 30 });
+  const impossible = { ...cloned, steer: { ...cloned.steer, plane: flat } };
+  for (const [mend, tile] of [
+    [cloned, tileKey(0, 1)],
+    [impossible, tileKey(0, 0)],
+  ] as const) {
+    const evaluator = new Evaluator(photo, 'photo', sources);
+    const covered = { coverage: (_: unknown, into: Float32Array) => into.fill(1) };
+    evaluator.setJob(jobOf(photo, [layerOf([mend])]), { ...covered, mendId: mend.id, revision: 1 });
+    // The memory that parts lie in holds something else.
+    evaluator.partOfTile(tileKey(1, 1), { x: 300, y: 300, w: 100, h: 100 }, mend.id).data.fill(7);
+    const corner = rectOfTile(tile, bounds);
+    const part = { x: corner.x + 30, y: corner.y + 20, w: 60, h: 50 };
+    const shown = makeRaster(520, 520, 4, 8);
+    quantise(evaluator.partOfTile(tile, part, mend.id), part, shown, bounds);
+    for (let y = part.y; y < part.y + part.h; y++)
+      for (let i = 4 * (y * 520 + part.x); i < 4 * (y * 520 + part.x + part.w); i++)
+        expect(shown.data[i]).toBe(photo.data[i]);
+  }
 });
 
 /** A stack over several tiles: overlapping clones and heals, soft edges, blend modes, layers. */

@@ -286,7 +286,7 @@ export class Evaluator {
     const image = this.passing.lend(part);
     const above = this.plan.stepsOf(tile).filter((index) => index >= position);
     let below = this.tileAt(tile, position) ?? this.reading.photoTile(tile);
-    const first = this.plan.steps.at(above[0] ?? -1);
+    const first = above.length > 0 ? this.plan.steps[above[0]] : null;
     // What lies on all of it is laid on what is below without that being copied first.
     if (!below || first?.kind !== 'mend' || !contains(first.affected, part)) {
       if (below) copyFloat(below, image);
