@@ -1,9 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test, vi } from 'vitest';
-import { noMasks } from '../area';
-import type { Job, Layer, TryPixels } from '../job';
 import { methods } from '../methods';
-import { makeRandom } from '../random';
 import {
   boundsOf,
   copyFloat,
@@ -15,20 +12,10 @@ import {
   tilesIn,
 } from '../raster';
 import { areaOfShapes, boxShape, jobOf, layerOf, mendOf, strokeShape } from '../testing/jobs';
-import { differences, noisePhoto, paintPhoto, texturedPhoto } from '../testing/pictures';
+import { differences, noisePhoto, texturedPhoto } from '../testing/pictures';
 import { Evaluator, renderPicture } from '.';
 import { rectOfTile } from './plan';
-
-const sources = { masks: noMasks, tries: () => undefined };
-
-function evaluatorOf(photo: Raster, job: Job, budgetBytes?: number): Evaluator {
-  const made = new Evaluator(photo, 'photo', sources, budgetBytes);
-  made.setJob(job);
-  return made;
-}
-
-const render = (photo: Raster, job: Job, budgetBytes?: number) =>
-  renderPicture(evaluatorOf(photo, job, budgetBytes), photo);
+import { busyJob, evaluatorOf, noPixels, render } from './testing';
 
 test('nothing may be drawn from what is still to go, nor from where a zone forbids it', () => {
   const photo = noisePhoto(80, 60, 3);
@@ -75,7 +62,7 @@ test('of a stroke under way, what it does not touch and what cannot be computed 
     [cloned, tileKey(0, 1)],
     [impossible, tileKey(0, 0)],
   ] as const) {
-    const evaluator = new Evaluator(photo, 'photo', sources);
+    const evaluator = new Evaluator(photo, 'photo', noPixels);
     const covered = { coverage: (_: unknown, into: Float32Array) => into.fill(1) };
     evaluator.setJob(jobOf(photo, [layerOf([mend])]), { ...covered, mendId: mend.id, revision: 1 });
     // The memory that parts lie in holds something else.
@@ -89,47 +76,6 @@ test('of a stroke under way, what it does not touch and what cannot be computed 
         expect(shown.data[i]).toBe(photo.data[i]);
   }
 });
-
-/** A stack over several tiles: overlapping clones and heals, soft edges, blend modes, layers. */
-function busyJob(photo: Raster): Job {
-  return jobOf(photo, [
-    layerOf([
-      mendOf(
-        'clone',
-        areaOfShapes([
-          strokeShape(
-            [
-              [200, 220],
-              [330, 300],
-            ],
-            40,
-            0.4,
-          ),
-        ]),
-        { dx: -110, dy: 30 },
-      ),
-      mendOf('heal', areaOfShapes([boxShape(230, 230, 60, 50)], 3, 6), { dx: 120, dy: -40 }),
-      mendOf('tap', areaOfShapes([strokeShape([[400, 120]], 12)], 0, 2), null),
-    ]),
-    layerOf(
-      [
-        mendOf(
-          'clone',
-          areaOfShapes([boxShape(240, 180, 120, 150)], 0, 20),
-          { dx: 60, dy: 60 },
-          { opacity: 0.7, reads: 'photo' },
-        ),
-        mendOf(
-          'heal',
-          areaOfShapes([strokeShape([[260, 260]], 30)]),
-          { dx: -90, dy: -70 },
-          { blend: 'luminosity' },
-        ),
-      ],
-      { opacity: 0.8, blend: 'multiply' },
-    ),
-  ]);
-}
 
 describe('evaluator', () => {
   test.each([8, 16] as const)('tiled equals whole, byte for byte, at %i bits', (depth) => {
@@ -254,95 +200,6 @@ describe('evaluator', () => {
       }
   });
 
-  test('a mend reads what lies below it, or the photo only, as it says', () => {
-    const photo = noisePhoto(300, 100, 6);
-    const first = mendOf('clone', areaOfShapes([boxShape(100, 0, 50, 50)]), { dx: 100, dy: 0 });
-    const second = (reads: 'below' | 'photo') =>
-      mendOf('clone', areaOfShapes([boxShape(0, 0, 50, 50)]), { dx: 100, dy: 0 }, { reads });
-    const below = render(photo, jobOf(photo, [layerOf([first, second('below')])]));
-    const plain = render(photo, jobOf(photo, [layerOf([first, second('photo')])]));
-    expect(below.data[0]).toBe(photo.data[200 * 4]);
-    expect(plain.data[0]).toBe(photo.data[100 * 4]);
-  });
-
-  test.each([8, 16] as const)(
-    'read pixel by pixel it sees what it sees of a rectangle, whatever it reads, at %i bits',
-    (depth) => {
-      const photo = paintPhoto(520, 400, depth, (x, y) => [0.3, (x % 17) / 16, y / 400, y % 5 ? 1 : 0.4]);
-      const job = busyJob(photo);
-      const evaluator = evaluatorOf(photo, job);
-      const rect = { x: 190, y: 170, w: 211, h: 180 };
-      const random = makeRandom(depth);
-      const pixels = Int32Array.from({ length: 3000 }, () => random.below(rect.w * rect.h));
-      const top = job.layers[1].mends[1];
-      const readLayers = [job.layers[0].id];
-      for (const reads of ['below', 'layer', 'chosen', 'photo'] as const) {
-        const { read, readAlong } = evaluator.contextOf({ ...top, reads, readLayers });
-        const { data } = read(rect);
-        const wanted = Float32Array.from(
-          { length: 4 * pixels.length },
-          (_, i) => data[4 * pixels[i >> 2] + (i & 3)],
-        );
-        expect(readAlong(rect, pixels)).toEqual(wanted);
-      }
-    },
-  );
-
-  test('told to read chosen layers, a mend sees what these make of the photo, with their own opacity', () => {
-    const photo = noisePhoto(300, 100, 8);
-    const move = (x: number, dx: number, extra: object = {}) =>
-      mendOf('clone', areaOfShapes([boxShape(x, 0, 50, 50)]), { dx, dy: 0 }, { reads: 'photo', ...extra });
-    const low = { ...layerOf([move(100, 100)]), opacity: 0.5 };
-    const mid = layerOf([move(100, 150)]);
-    const reader = (readLayers: string[]) => layerOf([move(0, 100, { reads: 'chosen', readLayers })]);
-    const at = (readLayers: string[], layers: Layer[] = [low, mid]) =>
-      render(photo, jobOf(photo, [...layers, reader(readLayers)])).data[4 * 20];
-    const value = (x: number) => photo.data[4 * x];
-    expect(at([])).toBe(value(120));
-    expect(at(['a layer that is gone'])).toBe(value(120));
-    expect(at([mid.id])).toBe(value(270));
-    expect(Math.abs(at([low.id]) - (value(120) + value(220)) / 2)).toBeLessThanOrEqual(1);
-    expect(at([low.id, mid.id])).toBe(value(270));
-    expect(at([mid.id, low.id], [mid, low])).toBe(render(photo, jobOf(photo, [mid, low])).data[4 * 120]);
-    // Above the reader nothing is read, whether it is chosen or not.
-    const first = reader([mid.id]);
-    expect(render(photo, jobOf(photo, [first, mid])).data[4 * 20]).toBe(value(120));
-  });
-
-  test('told to read its layer only, a mend sees what that layer makes of the photo, whatever other layers do', () => {
-    const photo = noisePhoto(300, 100, 6);
-    const move = (x: number, dx: number, reads: 'below' | 'layer' = 'below') =>
-      mendOf('clone', areaOfShapes([boxShape(x, 0, 50, 50)]), { dx, dy: 0 }, { reads });
-    const other = layerOf([move(100, 100)]);
-    const own = (reads: 'below' | 'layer') => layerOf([move(60, 180, 'layer'), move(0, 80, reads)]);
-    const at = (raster: Raster, x: number) => raster.data[4 * x];
-    const alone = render(photo, jobOf(photo, [own('layer')]));
-    const above = jobOf(photo, [other, own('layer')]);
-    // Columns 80 to 109 come from the layer's own first mend, the rest from the photo: never from the layer below.
-    expect(at(render(photo, above), 10)).toBe(at(photo, 270));
-    expect(at(render(photo, above), 40)).toBe(at(photo, 120));
-    expect(at(render(photo, jobOf(photo, [other, own('below')])), 40)).toBe(at(photo, 220));
-    expect(at(alone, 10)).toBe(at(photo, 270));
-    // A change in the other layer leaves its key, one in its own does not.
-    const key = (job: Job) => {
-      const layer = job.layers[job.layers.length - 1];
-      return evaluatorOf(photo, job).inputKey(layer.mends[layer.mends.length - 1]);
-    };
-    const same = jobOf(photo, [layerOf([move(100, 90)]), above.layers[1]]);
-    expect(key(same)).toBe(key(above));
-    const changed = {
-      ...above,
-      layers: [
-        other,
-        {
-          ...above.layers[1],
-          mends: [{ ...above.layers[1].mends[0], opacity: 0.5 }, above.layers[1].mends[1]],
-        },
-      ],
-    };
-    expect(key(changed)).not.toBe(key(above));
-  });
-
   test('what is rubbed away shows what lies below, softly where it was rubbed softly, also through a layer’s mode', () => {
     const photo = noisePhoto(300, 100, 6);
     const rubbed = areaOfShapes([boxShape(0, 0, 20, 50), strokeShape([[40, 25]], 8, 0)]);
@@ -358,76 +215,6 @@ describe('evaluator', () => {
       expect(between).toBeGreaterThanOrEqual(Math.min(below, above));
       expect(between).toBeLessThanOrEqual(Math.max(below, above));
     }
-  });
-
-  test('a heal’s key follows its stop lines and its plane, a fill’s stays', () => {
-    const photo = noisePhoto(120, 100, 6);
-    const evaluator = evaluatorOf(photo, jobOf(photo, []));
-    const line = {
-      points: [
-        [0, 0],
-        [9, 9],
-      ] as const,
-      widthPx: 3,
-    };
-    for (const [method, same] of [
-      ['heal', false],
-      ['fill', true],
-    ] as const) {
-      const mend = mendOf(method, areaOfShapes([boxShape(0, 0, 20, 20)]), { dx: 50, dy: 0 });
-      expect(evaluator.inputKey(mend) === evaluator.inputKey({ ...mend, stops: [line] })).toBe(same);
-    }
-  });
-
-  test('a change far away leaves a tile’s key as it was; a change below alters it', () => {
-    const photo = noisePhoto(1200, 300, 7);
-    const near = mendOf('clone', areaOfShapes([boxShape(10, 10, 40, 40)]), { dx: 100, dy: 0 });
-    const far = mendOf('clone', areaOfShapes([boxShape(900, 10, 40, 40)]), { dx: 100, dy: 0 });
-    const evaluator = evaluatorOf(photo, jobOf(photo, [layerOf([near, far])]));
-    const before = evaluator.pictureKey(0);
-    evaluator.setJob(jobOf(photo, [layerOf([near, { ...far, source: { dx: 120, dy: 5 } }])]));
-    expect(evaluator.pictureKey(0)).toBe(before);
-    evaluator.setJob(jobOf(photo, [layerOf([{ ...near, source: { dx: 101, dy: 0 } }, far])]));
-    expect(evaluator.pictureKey(0)).not.toBe(before);
-  });
-
-  test('a kept result stays when something below changes, and its input key tells that it is out of date', () => {
-    const photo = noisePhoto(300, 300, 8);
-    const data = new Uint8Array(40 * 40 * 4).fill(255);
-    const kept: TryPixels = { tryId: 't', x: 100, y: 100, w: 40, h: 40, data, inputKey: '' };
-    const evaluator = new Evaluator(photo, 'photo', {
-      masks: noMasks,
-      tries: (id) => (id === 't' ? kept : undefined),
-    });
-    const fill = mendOf('fill', areaOfShapes([boxShape(100, 100, 40, 40)]), null, {
-      tries: [{ id: 't', seed: 1 }],
-      chosenTry: 't',
-    });
-    evaluator.setJob(jobOf(photo, [layerOf([fill])]));
-    const key = evaluator.inputKey(fill);
-    const clone = mendOf('clone', areaOfShapes([boxShape(80, 100, 20, 20)]), { dx: 100, dy: 0 });
-    evaluator.setJob(jobOf(photo, [layerOf([clone, fill])]));
-    expect(evaluator.inputKey(fill)).not.toBe(key);
-    expect(evaluator.picture({ x: 110, y: 110, w: 1, h: 1 }).data[0]).toBe(1);
-    evaluator.setJob(jobOf(photo, [layerOf([fill])]));
-    expect(evaluator.inputKey(fill)).toBe(key);
-  });
-
-  test('an input key tells masks by what they hold, not by their ids', () => {
-    const photo = noisePhoto(100, 100, 9);
-    const held = new Map([
-      ['a', { w: 2, h: 2, data: Uint8Array.of(255, 0, 0, 255) }],
-      ['b', { w: 2, h: 2, data: Uint8Array.of(255, 0, 0, 255) }],
-      ['c', { w: 2, h: 2, data: Uint8Array.of(255, 0, 255, 255) }],
-    ]);
-    const evaluator = new Evaluator(photo, 'photo', { masks: (id) => held.get(id), tries: () => undefined });
-    evaluator.setJob(jobOf(photo, [layerOf([])]));
-    const key = (maskId: string) =>
-      evaluator.inputKey(
-        mendOf('fill', areaOfShapes([{ kind: 'mask', op: 'add', x: 9, y: 9, w: 2, h: 2, maskId }])),
-      );
-    expect(key('b')).toBe(key('a'));
-    expect(key('c')).not.toBe(key('a'));
   });
 
   test('mends that read each other’s tiles, many deep, are each computed once, even with hardly any cache', () => {

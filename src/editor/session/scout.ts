@@ -40,12 +40,19 @@ export class Scout {
     if (this.hovered) this.hoverTimer ??= setTimeout(() => this.askHovered(), hoverMs);
   }
 
-  /** The brush's source or size, or the picture, changed under a resting hand. */
+  /** The brush's source or size changed under a resting hand. */
   hoverAgain(): void {
     if (this.hoveredAt && this.session.state.match) this.hover(this.hoveredAt);
   }
 
+  /** The picture changed under a resting hand; after a stroke that can wait. */
+  async pictureChanged(): Promise<void> {
+    await this.session.quiet.comes();
+    this.hoverAgain();
+  }
+
   close(): void {
+    this.hoveredAt = null;
     clearTimeout(this.hoverTimer);
   }
 

@@ -113,8 +113,8 @@ export class Session {
     this.store.setState(chosenAnew ? { ...changes, picked: [] } : changes);
     this.view?.invalidate();
     if ('chosen' in changes || 'mark' in changes || 'job' in changes) this.scout.refreshMap();
-    if ('sources' in changes || 'slot' in changes || 'next' in changes || 'job' in changes)
-      this.scout.hoverAgain();
+    if ('sources' in changes || 'slot' in changes || 'next' in changes) this.scout.hoverAgain();
+    if ('job' in changes) void this.scout.pictureChanged();
     if ('mark' in changes) this.advice.refresh();
   }
 

@@ -103,15 +103,14 @@ function soft(
   to: number,
   most: number,
 ): number {
-  const profile = (d: number): number => {
-    let sum = 0;
-    for (let k = from; k < to; k++) sum += value(k, middles[k] + d);
-    return sum / (to - from);
-  };
-  const peak = profile(0);
   const reaches = [-1, 1].map((side) => {
-    const groundAt = (d: number) =>
-      (profile(side * d) + profile(side * (d - 1)) + profile(side * (d - 2))) / 3;
+    const profile = Float64Array.from({ length: most + 1 }, (_, d) => {
+      let sum = 0;
+      for (let k = from; k < to; k++) sum += value(k, middles[k] + side * d);
+      return sum / (to - from);
+    });
+    const groundAt = (d: number) => (profile[d] + profile[d - 1] + profile[d - 2]) / 3;
+    const peak = profile[0];
     let ground = groundAt(most);
     let between = ground;
     for (let d = 3; d < most; d++) between = Math.min(between, groundAt(d));
@@ -119,7 +118,7 @@ function soft(
     const level = ground + edgeShare * (peak - ground);
     let before = peak;
     for (let d = 1; d <= most; d++) {
-      const here = profile(side * d);
+      const here = profile[d];
       if (here <= level) return d - 1 + (before - level) / Math.max(1e-6, before - here);
       // Where it rises again something else begins.
       if (here > before && before < (peak + ground) / 2) return d - 1;
